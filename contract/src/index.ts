@@ -1,0 +1,10 @@
+/*
+ * contract: the wire. Zod schemas of every request, response and live event; types are inferred from them.
+ */
+export * from './primitives.js';
+export * from './session.js';
+export * from './people.js';
+export * from './intake.js';
+export * from './logbook.js';
+export * from './desk.js';
+export * from './live.js';

@@ -1,0 +1,134 @@
+import { CAPTURE_SOURCES } from '@tally/core/capture';
+import { KINDS } from '@tally/core/card';
+import { COPY_STATES, INTAKE_STATES } from '@tally/core/copies';
+import { z } from 'zod';
+import { Id, Instant, line } from './primitives.js';
+
+export const KindSchema = z.enum(KINDS);
+export const IntakeStateSchema = z.enum(INTAKE_STATES);
+export const CopyStateSchema = z.enum(COPY_STATES);
+export const TRAYS = ['in', 'on the desk', 'to give back', 'out'] as const;
+export const Tray = z.enum(TRAYS);
+export type Tray = z.infer<typeof Tray>;
+
+const byKind = z.partialRecord(KindSchema, z.object({ items: z.number().int(), bytes: z.number() }));
+
+/** Notches of a stick, run-length coded: [shape of the card half, shape at each place…] repeated `count` times. */
+export const StickRuns = z.array(z.object({ count: z.number().int(), card: z.string(), copies: z.array(z.string()) }));
+export type StickRuns = z.infer<typeof StickRuns>;
+
+export const IntakeSummary = z.object({
+  id: Id,
+  number: z.string(),
+  state: IntakeStateSchema,
+  tray: Tray,
+  card: z.object({ id: Id, label: z.string().nullable(), volume: z.string() }),
+  contributor: z.object({ id: Id, code: z.string(), name: z.string() }).nullable(),
+  assignment: z.object({ id: Id, slug: z.string(), title: z.string() }).nullable(),
+  receivedAt: Instant,
+  receivedBy: z.string(),
+  station: z.string(),
+  /** Is the card in a reader now? */
+  present: z.boolean(),
+  items: z.number().int(),
+  bytes: z.number(),
+  byKind,
+  camera: z.string().nullable(),
+  taken: z.number().int(),
+  filed: z.number().int(),
+  alreadyFiled: z.number().int(),
+  /** Items whose metadata has been read, of those that have any. */
+  read: z.number().int(),
+  first: z.string().nullable(),
+  last: z.string().nullable(),
+  note: z.string().nullable(),
+  stick: StickRuns,
+});
+export type IntakeSummary = z.infer<typeof IntakeSummary>;
+
+export const ItemView = z.object({
+  id: Id,
+  path: z.string(),
+  bytes: z.number(),
+  kind: KindSchema,
+  /** Path of the leading companion. */
+  leader: z.string(),
+  captured: z.object({
+    local: z.string(),
+    offsetMinutes: z.number().int().nullable(),
+    source: z.enum(CAPTURE_SOURCES),
+    original: z.string(),
+    doubt: z.string().nullable(),
+  }),
+  make: z.string().nullable(),
+  model: z.string().nullable(),
+  serial: z.string().nullable(),
+  width: z.number().int().nullable(),
+  height: z.number().int().nullable(),
+  durationMs: z.number().int().nullable(),
+  /** Has its metadata been read yet? */
+  read: z.boolean(),
+  taken: z.boolean(),
+  setAside: z.string().nullable(),
+  problem: z.string().nullable(),
+  alreadyFiled: z.object({ path: z.string(), intakeNumber: z.string(), confirmed: z.boolean() }).nullable(),
+  filedAs: z.string().nullable(),
+  copies: z.array(z.object({ place: z.string(), state: CopyStateSchema, problem: z.string().nullable() })),
+});
+export type ItemView = z.infer<typeof ItemView>;
+
+export const SlipChange = z.strictObject({
+  contributorId: Id.nullable().optional(),
+  assignmentId: Id.nullable().optional(),
+  cardLabel: line(24).nullable().optional(),
+});
+export type SlipChange = z.infer<typeof SlipChange>;
+
+export const TakeChange = z.strictObject({ itemIds: z.array(Id).min(1).max(100_000), taken: z.boolean() });
+export type TakeChange = z.infer<typeof TakeChange>;
+
+const placement = z.object({
+  itemId: Id,
+  from: z.string(),
+  folder: z.string(),
+  name: z.string(),
+  bytes: z.number(),
+  n: z.number().int().nullable(),
+  scope: z.string().nullable(),
+});
+
+export const PlanView = z.object({
+  placements: z.array(placement),
+  folders: z.array(z.object({ path: z.string(), isNew: z.boolean(), items: z.number().int(), bytes: z.number() })),
+  left: z.array(z.object({ itemId: Id, from: z.string(), reason: z.string() })),
+  clashes: z.array(z.object({ itemId: Id, wanted: z.string(), given: z.string(), with: z.enum(['the drive', 'this card']) })),
+  numbers: z.array(z.object({ scope: z.string(), first: z.number().int(), next: z.number().int() })),
+  missing: z.array(z.enum(['contributor', 'assignment'])),
+  bytes: z.number(),
+  /** Stands for everything this plan promises: send it back with *File*. */
+  seal: z.string(),
+  /** Folders that stand beside the planned ones, for the drawer's tree. */
+  beside: z.array(z.string()),
+  /** Required places that cannot be filed to now, with the reason. */
+  obstacles: z.array(z.string()),
+});
+export type PlanView = z.infer<typeof PlanView>;
+
+export const FileRequest = z.strictObject({ seal: z.string().min(1).max(200) });
+export type FileRequest = z.infer<typeof FileRequest>;
+
+/** The answer to *File*: begun, or the plan as it is now when it is not the one that was shown. */
+export const FileAnswer = z.discriminatedUnion('outcome', [
+  z.object({ outcome: z.literal('begun'), items: z.number().int() }),
+  z.object({ outcome: z.literal('changed'), plan: PlanView }),
+]);
+export type FileAnswer = z.infer<typeof FileAnswer>;
+
+export const EventView = z.object({
+  id: z.number().int(),
+  at: Instant,
+  kind: z.string(),
+  who: z.string().nullable(),
+  text: z.string(),
+});
+export type EventView = z.infer<typeof EventView>;

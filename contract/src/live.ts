@@ -1,0 +1,28 @@
+import { z } from 'zod';
+import { IntakeStateSchema } from './intake.js';
+import { Id } from './primitives.js';
+
+/** How far a filing is. Bytes count each byte read from the card once. */
+export const Progress = z.object({
+  intakeId: Id,
+  items: z.number().int(),
+  itemsDone: z.number().int(),
+  bytes: z.number(),
+  bytesDone: z.number(),
+  bytesPerSecond: z.number(),
+  msLeft: z.number().nullable(),
+  /** Items whose copies all tally since the last message, and those with trouble. */
+  tallied: z.array(Id),
+  troubled: z.array(Id),
+});
+export type Progress = z.infer<typeof Progress>;
+
+/** What the server-sent stream carries. Each says what to look at again; only progress carries figures. */
+export const LiveEvent = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('desk') }),
+  z.object({ type: z.literal('people') }),
+  z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),
+  z.object({ type: z.literal('items'), intakeId: Id }),
+  z.object({ type: z.literal('progress'), progress: Progress }),
+]);
+export type LiveEvent = z.infer<typeof LiveEvent>;

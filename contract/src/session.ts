@@ -1,0 +1,19 @@
+import { z } from 'zod';
+import { Id, Instant, line } from './primitives.js';
+
+/** What a person may do. Only one role exists for now; routes already ask for it. */
+export const Role = z.enum(['administrator', 'coordinator']);
+export type Role = z.infer<typeof Role>;
+
+export const SignIn = z.strictObject({ name: line(80), password: z.string().min(1).max(200) });
+export type SignIn = z.infer<typeof SignIn>;
+
+export const Session = z.object({
+  person: z.object({ id: Id, name: z.string(), role: Role }),
+  station: z.string(),
+  house: z.string(),
+  zone: z.string(),
+  /** The server's clock: the interface follows it, so that both speak of one day. */
+  now: Instant,
+});
+export type Session = z.infer<typeof Session>;

@@ -1,0 +1,41 @@
+/** A stretch of items shot close together in time. */
+export interface Run<T> {
+  readonly items: readonly T[];
+  /** First and last moment, as wall-clock milliseconds. */
+  readonly fromMs: number;
+  readonly toMs: number;
+}
+
+const MINUTE_MS = 60_000;
+const DAY_MS = 86_400_000;
+
+/**
+ * Breaks items into runs: a new run starts on a new day, or after a gap much longer than this card's own rhythm
+ * (eight times the median gap, at least 5 and at most 45 minutes). Items of one group are never split.
+ * @param at wall-clock milliseconds of an item; items of a group should share the leader's.
+ */
+export function runsOf<T>(items: readonly T[], at: (item: T) => number, group: (item: T) => string): Run<T>[] {
+  const ordered = [...items].sort((a, b) => at(a) - at(b));
+  const gaps: number[] = [];
+  for (let i = 1; i < ordered.length; i++) {
+    const gap = at(ordered[i]!) - at(ordered[i - 1]!);
+    if (gap > 0) gaps.push(gap);
+  }
+  gaps.sort((a, b) => a - b);
+  const median = gaps[gaps.length >> 1] ?? MINUTE_MS;
+  const longest = Math.min(45 * MINUTE_MS, Math.max(5 * MINUTE_MS, 8 * median));
+
+  const runs: { items: T[]; fromMs: number; toMs: number }[] = [];
+  for (const item of ordered) {
+    const ms = at(item);
+    const last = runs.at(-1);
+    const before = last?.items.at(-1);
+    const sameDay = last && Math.floor(last.toMs / DAY_MS) === Math.floor(ms / DAY_MS);
+    const together = before !== undefined && group(before) === group(item);
+    if (last && (together || (sameDay && ms - last.toMs <= longest))) {
+      last.items.push(item);
+      last.toMs = Math.max(last.toMs, ms);
+    } else runs.push({ items: [item], fromMs: ms, toMs: ms });
+  }
+  return runs;
+}

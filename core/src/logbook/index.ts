@@ -1,0 +1,8 @@
+/*
+ * logbook: what happened?
+ * In: intakes as lines.
+ * Out: CSV and tab-separated text, intake numbers, amounts as people read them.
+ * Standard: RFC 4180 (CSV).
+ */
+export * from './log-line.js';
+export * from './amounts.js';

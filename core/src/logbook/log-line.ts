@@ -1,0 +1,50 @@
+import Papa from 'papaparse';
+
+/** One intake as a line of the log, as people keep it in a spreadsheet of cards. */
+export interface LogLine {
+  readonly number: string;
+  readonly date: string;
+  readonly received: string;
+  readonly receivedBy: string;
+  readonly contributor: string;
+  readonly card: string;
+  readonly assignment: string;
+  readonly camera: string;
+  readonly items: number;
+  readonly bytes: number;
+  readonly photos: number;
+  readonly raws: number;
+  readonly videos: number;
+  readonly sounds: number;
+  readonly first: string;
+  readonly last: string;
+  readonly state: string;
+}
+
+const COLUMNS: readonly (keyof LogLine)[] = [
+  ...(['number', 'date', 'assignment', 'camera', 'contributor', 'card', 'bytes', 'first', 'last', 'items'] as const),
+  ...(['photos', 'raws', 'videos', 'sounds', 'state', 'received', 'receivedBy'] as const),
+];
+
+/** CSV by RFC 4180: CRLF, quotes doubled, a header line. Text that a spreadsheet would run as a formula is quoted with '. */
+export function logToCsv(lines: readonly LogLine[]): string {
+  return `${Papa.unparse(plain(lines), { columns: [...COLUMNS], newline: '\r\n', escapeFormulae: true })}\r\n`;
+}
+
+/** Tab-separated text for pasting into a spreadsheet. */
+export function logToTsv(lines: readonly LogLine[]): string {
+  return Papa.unparse(plain(lines), { columns: [...COLUMNS], delimiter: '\t', newline: '\n', escapeFormulae: true });
+}
+
+/** Reads a log written by `logToCsv` back. */
+export function logFromCsv(csv: string): Record<string, string>[] {
+  return Papa.parse<Record<string, string>>(csv, { header: true, skipEmptyLines: true }).data;
+}
+
+// An empty table still has its header: papaparse takes the columns from here.
+const plain = (lines: readonly LogLine[]) => ({ fields: [...COLUMNS], data: lines.map((line) => COLUMNS.map((column) => line[column])) });
+
+/** `2026-0412`: the year of reception and the number in it. */
+export function intakeNumber(year: number, count: number): string {
+  return `${year}-${String(count).padStart(4, '0')}`;
+}

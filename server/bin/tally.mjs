@@ -1,0 +1,9 @@
+#!/usr/bin/env node
+// The command line. It runs the built server code; `npm run build` (or demo, start, test) makes it.
+import { existsSync } from 'node:fs';
+const entry = new URL('../dist/cli/main.js', import.meta.url);
+if (!existsSync(entry)) {
+  console.error('tally: not built yet. Run "npm run build" once in the project folder.');
+  process.exit(2);
+}
+await import(entry.href);
