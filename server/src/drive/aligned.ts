@@ -1,0 +1,19 @@
+/**
+ * Buffers for direct input and output. O_DIRECT wants the memory address, the file offset and the length aligned to the
+ * device's block; WebAssembly memory is page aligned (64 KiB), ordinary Node buffers are not.
+ */
+export const BLOCK_BYTES = 4096;
+export const CHUNK_BYTES = 4 << 20;
+
+const idle: Buffer[] = [];
+
+export async function withChunk<T>(use: (chunk: Buffer) => Promise<T>): Promise<T> {
+  const chunk = idle.pop() ?? Buffer.from(new WebAssembly.Memory({ initial: CHUNK_BYTES / 65_536, maximum: CHUNK_BYTES / 65_536 }).buffer);
+  try {
+    return await use(chunk);
+  } finally {
+    idle.push(chunk);
+  }
+}
+
+export const padded = (bytes: number): number => Math.ceil(bytes / BLOCK_BYTES) * BLOCK_BYTES;

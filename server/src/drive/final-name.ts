@@ -1,0 +1,93 @@
+import { constants } from 'node:fs';
+import { link, lstat, mkdir, open, readdir, rename, rm } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { codeOf } from './list-card.js';
+
+/** Name of the temporary file of an intake's item, in the folder of its final name. */
+export const temporaryName = (intakeId: number, filedItemId: number): string => `.tally-${intakeId}-${filedItemId}.part`;
+
+const temporaryOf = (intakeId: number) => new RegExp(`^\\.tally-${intakeId}-\\d+\\.part$`);
+
+/**
+ * Gives a proven temporary file its final name, by an operation that fails when the name exists.
+ * Where hard links exist: link, then unlink. Elsewhere: reserve the name by exclusive creation, then rename over that
+ * reservation, which is ours.
+ * @returns false when the name exists already; the temporary file then stays.
+ */
+export async function giveFinalName(temporary: string, final: string, links: boolean): Promise<boolean> {
+  try {
+    if (links) {
+      await link(temporary, final);
+      await rm(temporary);
+    } else {
+      const reservation = await open(final, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY, 0o644);
+      await reservation.close();
+      await rename(temporary, final);
+    }
+    return true;
+  } catch (error) {
+    if (codeOf(error) === 'EEXIST') return false;
+    throw error;
+  }
+}
+
+/**
+ * Removes what an earlier, interrupted run of the same intake left in a folder: its temporary files, and reservations
+ * (empty files under a final name) whose temporary file was still there. Nothing of anybody else.
+ * @param finalNames final name of each of the intake's items here that is not empty itself, by temporary name.
+ */
+export async function clearLeftOvers(folder: string, intakeId: number, finalNames: ReadonlyMap<string, string>, links: boolean): Promise<void> {
+  let names: string[];
+  try {
+    names = await readdir(folder);
+  } catch (error) {
+    if (codeOf(error) === 'ENOENT') return;
+    throw error;
+  }
+  const pattern = temporaryOf(intakeId);
+  for (const name of names.filter((candidate) => pattern.test(candidate))) {
+    const final = finalNames.get(name);
+    if (!links && final !== undefined && (await isEmptyFile(join(folder, final)))) await rm(join(folder, final));
+    await rm(join(folder, name), { force: true });
+  }
+}
+
+async function isEmptyFile(path: string): Promise<boolean> {
+  try {
+    const stats = await lstat(path);
+    return stats.isFile() && stats.size === 0;
+  } catch {
+    return false;
+  }
+}
+
+/** Does something stand at this path, whatever it is? */
+export async function stands(path: string): Promise<boolean> {
+  try {
+    await lstat(path);
+    return true;
+  } catch (error) {
+    if (codeOf(error) === 'ENOENT') return false;
+    throw error;
+  }
+}
+
+/** Makes a folder below a root with all its parents, each entry flushed. @throws when one of them is not a folder. */
+export async function makeFolder(root: string, folder: string): Promise<void> {
+  const path = join(root, folder);
+  const first = await mkdir(path, { recursive: true });
+  if (first === undefined) return;
+  for (let made = path; made.length >= dirname(first).length; made = dirname(made)) await flushFolder(made);
+}
+
+/** Flushes a folder's entries to the device, where the file system can. */
+export async function flushFolder(path: string): Promise<void> {
+  const handle = await open(path, constants.O_RDONLY | constants.O_DIRECTORY);
+  try {
+    await handle.sync();
+  } catch (error) {
+    if (!['EINVAL', 'ENOTSUP', 'EBADF'].includes(codeOf(error))) throw error;
+  } finally {
+    await handle.close();
+  }
+}

@@ -1,0 +1,82 @@
+import { createXXHash128, type IHasher } from 'hash-wasm';
+import { open, type FileHandle } from 'node:fs/promises';
+
+/** Bytes at each end of a file that make its fast identity. */
+const END_BYTES = 65_536;
+
+const idle: IHasher[] = [];
+
+/**
+ * Lends a streaming XXH128 hasher (xxHash 0.8 specification; equal to `xxh128sum`) and takes it back.
+ * Hashers are WebAssembly instances: making one costs more than hashing a small file.
+ */
+export async function withHasher<T>(use: (hasher: IHasher) => Promise<T>): Promise<T> {
+  const hasher = idle.pop() ?? (await createXXHash128());
+  hasher.init();
+  try {
+    return await use(hasher);
+  } finally {
+    idle.push(hasher);
+  }
+}
+
+export function digestOf(hasher: IHasher): Buffer {
+  return Buffer.from(hasher.digest('binary'));
+}
+
+/** XXH128 of a whole file, read through the page cache. @throws the system's error when it cannot be read. */
+export async function hashFile(path: string | Buffer, signal?: AbortSignal): Promise<Buffer> {
+  const handle = await open(path as string, 'r');
+  try {
+    const buffer = Buffer.allocUnsafe(1 << 20);
+    return await withHasher(async (hasher) => {
+      for (;;) {
+        signal?.throwIfAborted();
+        const { bytesRead } = await handle.read(buffer, 0, buffer.length);
+        if (bytesRead === 0) return digestOf(hasher);
+        hasher.update(buffer.subarray(0, bytesRead));
+      }
+    });
+  } finally {
+    await handle.close();
+  }
+}
+
+/** The fast identity of an open file: XXH128 over its first and last 64 KiB. Meaningful together with its size only. */
+export async function quickHash(handle: FileHandle, bytes: number): Promise<Buffer> {
+  const head = await readAt(handle, 0, Math.min(END_BYTES, bytes));
+  const tail = bytes > END_BYTES ? await readAt(handle, Math.max(END_BYTES, bytes - END_BYTES), Math.min(END_BYTES, bytes - END_BYTES)) : null;
+  return quickHashOf(head, tail);
+}
+
+export function quickHashOf(head: Uint8Array, tail: Uint8Array | null): Promise<Buffer> {
+  return withHasher((hasher) => {
+    hasher.update(head);
+    if (tail) hasher.update(tail);
+    return Promise.resolve(digestOf(hasher));
+  });
+}
+
+async function readAt(handle: FileHandle, position: number, length: number): Promise<Buffer> {
+  const buffer = Buffer.allocUnsafe(length);
+  const { bytesRead } = await handle.read(buffer, 0, length, position);
+  return buffer.subarray(0, bytesRead);
+}
+
+/** Keeps the ends of a stream as it passes, so that the fast identity needs no second read. */
+export class EndsKeeper {
+  private head = Buffer.alloc(0);
+  private tail = Buffer.alloc(0);
+
+  constructor(private readonly bytes: number) {}
+
+  take(chunk: Buffer, position: number): void {
+    if (position < END_BYTES) this.head = Buffer.concat([this.head, chunk.subarray(0, END_BYTES - position)]);
+    const from = Math.max(END_BYTES, this.bytes - END_BYTES);
+    if (position + chunk.length > from) this.tail = Buffer.concat([this.tail, chunk.subarray(Math.max(0, from - position))]);
+  }
+
+  quickHash(): Promise<Buffer> {
+    return quickHashOf(this.head, this.bytes > END_BYTES ? this.tail : null);
+  }
+}

@@ -1,0 +1,111 @@
+import { constants } from 'node:fs';
+import { access, link, mkdir, open, readFile, readdir, rm, stat, statfs, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { randomBytes } from 'node:crypto';
+import { BLOCK_BYTES, withChunk } from './aligned.js';
+import { codeOf } from './list-card.js';
+
+const MARKER = '.tally-place.json';
+
+/** A place as a file system. */
+export interface Place {
+  readonly id: string;
+  readonly name: string;
+  readonly root: string;
+}
+
+/** What a place's file system can do, found out by trying. */
+export interface Abilities {
+  /** Direct input and output, past the page cache. */
+  readonly direct: boolean;
+  /** Hard links, so that a final name can be given without ever replacing one. */
+  readonly links: boolean;
+}
+
+export type Standing =
+  | { readonly online: true; readonly freeBytes: number; readonly totalBytes: number; readonly device: string }
+  | { readonly online: false; readonly problem: string };
+
+/**
+ * Is the place there? Its root must be a writable folder that carries the mark this place was given: an empty mount
+ * point is not the drive. A root without any mark is marked the first time (`first`) only.
+ */
+export async function standingOf(place: Place, mark: string, first = false): Promise<Standing> {
+  try {
+    if (first) await markPlace(place, mark);
+    const stats = await stat(place.root);
+    if (!stats.isDirectory()) return { online: false, problem: `${place.root} is not a folder` };
+    await access(place.root, constants.W_OK | constants.X_OK);
+    const found = await readMark(place.root);
+    if (found === null) return { online: false, problem: `${place.root} does not carry this place's mark: is the drive mounted?` };
+    if (found !== mark) return { online: false, problem: `${place.root} carries the mark of another place` };
+    const space = await statfs(place.root);
+    return {
+      online: true,
+      freeBytes: space.bavail * space.bsize,
+      totalBytes: space.blocks * space.bsize,
+      device: String(stats.dev),
+    };
+  } catch (error) {
+    const code = codeOf(error);
+    const problem = code === 'ENOENT' ? `${place.root} is not there` : code === 'EACCES' ? `${place.root} may not be written` : `${place.root}: ${code}`;
+    return { online: false, problem };
+  }
+}
+
+async function markPlace(place: Place, mark: string): Promise<void> {
+  await mkdir(place.root, { recursive: true });
+  if ((await readMark(place.root)) !== null) return;
+  const text = `${JSON.stringify({ place: place.id, mark, why: 'Tally Stick files here. Without this file it takes the drive for absent.' }, null, 2)}\n`;
+  await writeFile(join(place.root, MARKER), text, { flag: 'wx' });
+}
+
+async function readMark(root: string): Promise<string | null> {
+  try {
+    const content: unknown = JSON.parse(await readFile(join(root, MARKER), 'utf8'));
+    const mark = (content as { mark?: unknown } | null)?.mark;
+    return typeof mark === 'string' ? mark : null;
+  } catch (error) {
+    if (codeOf(error) === 'ENOENT') return null;
+    throw error;
+  }
+}
+
+/** Tries what the place's file system can do. Leaves nothing behind. */
+export async function probe(place: Place): Promise<Abilities> {
+  const base = join(place.root, `.tally-probe-${randomBytes(6).toString('hex')}`);
+  const direct = await withChunk(async (chunk) => {
+    try {
+      const handle = await open(base, constants.O_CREAT | constants.O_EXCL | constants.O_RDWR | constants.O_DIRECT);
+      try {
+        await handle.write(chunk, 0, BLOCK_BYTES, 0);
+        await handle.read(chunk, 0, BLOCK_BYTES, 0);
+        return true;
+      } finally {
+        await handle.close();
+      }
+    } catch {
+      return false;
+    }
+  });
+  try {
+    if (!direct) await writeFile(base, 'x');
+    await link(base, `${base}-link`);
+    return { direct, links: true };
+  } catch {
+    return { direct, links: false };
+  } finally {
+    await rm(base, { force: true });
+    await rm(`${base}-link`, { force: true });
+  }
+}
+
+/** Names in a folder of a place as they are spelt there; none when the folder is not there. */
+export async function namesIn(root: string, folder: string): Promise<string[]> {
+  try {
+    return await readdir(join(root, folder));
+  } catch (error) {
+    if (codeOf(error) === 'ENOENT') return [];
+    throw error;
+  }
+}

@@ -1,0 +1,33 @@
+import glob from 'fast-glob';
+import { setTimeout as sleep } from 'node:timers/promises';
+
+/** How often readers are looked at. Mounts raise no events that every system delivers: looking is the only sure way. */
+const EVERY_MS = 700;
+
+export interface ReaderChanges {
+  readonly appeared: readonly string[];
+  readonly vanished: readonly string[];
+}
+
+/** Folders that match the readers' patterns now: the cards. */
+export async function cardsNow(patterns: readonly string[]): Promise<Set<string>> {
+  const found = await glob([...patterns], { onlyDirectories: true, followSymbolicLinks: false, suppressErrors: true, absolute: true, dot: false });
+  return new Set(found);
+}
+
+/** Yields what appeared and vanished since the last time, first everything that is there. Ends when told to. */
+export async function* watchReaders(patterns: readonly string[], signal: AbortSignal): AsyncGenerator<ReaderChanges> {
+  let before = new Set<string>();
+  while (!signal.aborted) {
+    const now = await cardsNow(patterns);
+    const appeared = [...now].filter((path) => !before.has(path)).sort();
+    const vanished = [...before].filter((path) => !now.has(path));
+    before = now;
+    if (appeared.length || vanished.length) yield { appeared, vanished };
+    try {
+      await sleep(EVERY_MS, undefined, { signal });
+    } catch {
+      return;
+    }
+  }
+}

@@ -1,0 +1,77 @@
+import 'reflect-metadata';
+import pg from 'pg';
+import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
+import { Copy, Counter, Event, FiledItem, Place } from './entities/filed.js';
+import { Card, HouseRuleRevision, Intake, Item } from './entities/intake.js';
+import { Assignment, AssignmentExpected, Camera, Contributor, Person, Session } from './entities/people.js';
+import { First1745000000000 } from './migrations/1745000000000-first.js';
+
+/** A connection or a transaction: what every function of the store takes first. */
+export type Db = EntityManager;
+
+// Bytes and counts stay far below 2^53: read bigint and numeric sums as numbers.
+pg.types.setTypeParser(20, Number);
+pg.types.setTypeParser(1700, Number);
+
+class SnakeCase extends DefaultNamingStrategy {
+  override columnName(property: string, given: string | undefined, prefixes: string[]): string {
+    return given ?? [...prefixes, property].join('_').replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`);
+  }
+}
+
+const ENTITIES = [
+  ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
+  ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, Copy, Counter, Event],
+];
+
+/** A data source; not connected yet. */
+export function dataSource(url: string, poolSize = 10): DataSource {
+  return new DataSource({
+    type: 'postgres',
+    url,
+    entities: ENTITIES,
+    migrations: [First1745000000000],
+    migrationsTransactionMode: 'each',
+    synchronize: false,
+    uuidExtension: 'pgcrypto',
+    installExtensions: false,
+    namingStrategy: new SnakeCase(),
+    poolSize,
+    connectTimeoutMS: 5_000,
+    // A connection that dies (the database restarts) must not take the process with it.
+    poolErrorHandler: () => undefined,
+    extra: { application_name: 'tally' },
+  });
+}
+
+/**
+ * Brings the schema up to date as its owner, and gives the server's own user only what it needs:
+ * no changes to what was logged, no changes to the schema.
+ */
+export async function migrate(adminUrl: string, appUrl: string): Promise<void> {
+  const source = await dataSource(adminUrl, 2).initialize();
+  try {
+    // Two processes may start at once: one migrates, the other waits.
+    await source.query('select pg_advisory_lock(7301)');
+    await source.runMigrations();
+    const admin = new URL(adminUrl).username;
+    const app = decodeURIComponent(new URL(appUrl).username);
+    if (app && app !== admin) await grant(source, app);
+  } finally {
+    await source.destroy();
+  }
+}
+
+async function grant(source: DataSource, user: string): Promise<void> {
+  const role = `"${user.replaceAll('"', '""')}"`;
+  await source.query(`grant usage on schema public to ${role}`);
+  await source.query(`grant select, insert, update, delete on all tables in schema public to ${role}`);
+  await source.query(`grant usage on all sequences in schema public to ${role}`);
+  await source.query(`revoke update, delete, truncate on event, house_rule from ${role}`);
+  await source.query(`create schema if not exists pgboss authorization ${role}`);
+}
+
+/** Runs a function in one transaction. */
+export function inTransaction<T>(db: Db, run: (tx: Db) => Promise<T>): Promise<T> {
+  return db.transaction(run);
+}

@@ -1,0 +1,152 @@
+import type { CopyState } from '@tally/core/copies';
+import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+import { Intake, Item } from './intake.js';
+
+/** A name on the drive: promised when filing begins, whole when its copies tally. */
+@Entity('filed_item')
+@Index('filed_item_identity', ['bytes', 'quickHash'])
+export class FiledItem {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @ManyToOne(() => Intake, { nullable: false })
+  @JoinColumn({ name: 'intake_id' })
+  intake!: Relation<Intake>;
+
+  @Index('filed_item_intake')
+  @Column({ type: 'integer' })
+  intakeId!: number;
+
+  @ManyToOne(() => Item, { nullable: false })
+  @JoinColumn({ name: 'item_id' })
+  item!: Relation<Item>;
+
+  @Index('filed_item_item', { unique: true })
+  @Column({ type: 'integer' })
+  itemId!: number;
+
+  @Column({ type: 'text' })
+  folder!: string;
+
+  @Index('filed_item_folder')
+  @Column({ type: 'text' })
+  foldedFolder!: string;
+
+  @Column({ type: 'text' })
+  name!: string;
+
+  /** Folder and name folded (letter case, Unicode form): no two filed items may share it. */
+  @Index('filed_item_path', { unique: true })
+  @Column({ type: 'text' })
+  foldedPath!: string;
+
+  @Column({ type: 'integer', nullable: true })
+  n!: number | null;
+
+  @Column({ type: 'bigint' })
+  bytes!: number;
+
+  /** XXH128 of the bytes as they came from the card. */
+  @Column({ type: 'bytea', nullable: true })
+  hash!: Buffer | null;
+
+  @Column({ type: 'bytea', nullable: true })
+  quickHash!: Buffer | null;
+
+  @Column({ type: 'timestamptz', nullable: true })
+  filedAt!: Date | null;
+}
+
+/** Where copies live. Made from the settings at start. */
+@Entity('place')
+export class Place {
+  @PrimaryColumn({ type: 'text' })
+  id!: string;
+
+  @Column({ type: 'text' })
+  name!: string;
+
+  @Column({ type: 'text' })
+  kind!: string;
+
+  @Column({ type: 'text' })
+  root!: string;
+
+  @Column({ type: 'boolean' })
+  required!: boolean;
+
+  @Column({ type: 'integer' })
+  position!: number;
+
+  /** Stands in a marker file at the place's root, so that an empty mount point is not taken for the place. */
+  @Column({ type: 'text' })
+  mark!: string;
+}
+
+/** One copy of one filed item at one place. */
+@Entity('copy')
+@Index('copy_unfinished', ['state'], { where: `state <> 'tallied'` })
+export class Copy {
+  @PrimaryColumn({ type: 'integer' })
+  filedItemId!: number;
+
+  @PrimaryColumn({ type: 'text' })
+  placeId!: string;
+
+  @ManyToOne(() => FiledItem, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'filed_item_id' })
+  filedItem!: Relation<FiledItem>;
+
+  @ManyToOne(() => Place, { nullable: false })
+  @JoinColumn({ name: 'place_id' })
+  place!: Relation<Place>;
+
+  @Column({ type: 'text' })
+  state!: CopyState;
+
+  @Column({ type: 'timestamptz', nullable: true })
+  talliedAt!: Date | null;
+
+  /** How the proof was made: past the page cache, or through it. */
+  @Column({ type: 'text', nullable: true })
+  proof!: string | null;
+
+  @Column({ type: 'text', nullable: true })
+  problem!: string | null;
+}
+
+/** The next free number of a sequence. */
+@Entity('counter')
+export class Counter {
+  @PrimaryColumn({ type: 'text' })
+  scope!: string;
+
+  @Column({ type: 'integer' })
+  next!: number;
+}
+
+/** What happened: append-only, in the database too. */
+@Entity('event')
+@Index('event_intake', ['intakeId', 'id'])
+export class Event {
+  @PrimaryGeneratedColumn('identity', { type: 'bigint', generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Column({ type: 'timestamptz' })
+  at!: Date;
+
+  @Column({ type: 'text' })
+  kind!: string;
+
+  @Column({ type: 'integer', nullable: true })
+  intakeId!: number | null;
+
+  @Column({ type: 'text', nullable: true })
+  who!: string | null;
+
+  @Column({ type: 'text' })
+  text!: string;
+
+  @Column({ type: 'jsonb', nullable: true })
+  data!: unknown;
+}

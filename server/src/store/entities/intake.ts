@@ -1,0 +1,206 @@
+import type { CaptureSource } from '@tally/core/capture';
+import type { Kind } from '@tally/core/card';
+import type { IntakeState } from '@tally/core/copies';
+import type { IntakeSummary, Tray } from '@tally/contract';
+import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+import { Assignment, Contributor } from './people.js';
+
+/** A card with its tape label, wherever it lies. */
+@Entity('card')
+export class Card {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Index('card_label', { unique: true })
+  @Column({ type: 'text', nullable: true })
+  label!: string | null;
+
+  /** Name of the volume as the system shows it. */
+  @Column({ type: 'text' })
+  volume!: string;
+
+  @Column({ type: 'text' })
+  tray!: Tray;
+}
+
+/** A revision of the house rule. Never changed once written. */
+@Entity('house_rule')
+export class HouseRuleRevision {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  revision!: number;
+
+  @Column({ type: 'text' })
+  folderLine!: string;
+
+  @Column({ type: 'text' })
+  fileLine!: string;
+
+  @Column({ type: 'timestamptz' })
+  createdAt!: Date;
+}
+
+/** Totals of an intake, kept up to date so that lists need not count. */
+export type IntakeTotals = Pick<
+  IntakeSummary,
+  'items' | 'bytes' | 'byKind' | 'camera' | 'taken' | 'filed' | 'alreadyFiled' | 'read' | 'first' | 'last' | 'stick'
+>;
+
+/** One hand-in. */
+@Entity('intake')
+@Index('intake_received', ['receivedAt', 'id'])
+export class Intake {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Index('intake_number', { unique: true })
+  @Column({ type: 'text' })
+  number!: string;
+
+  @ManyToOne(() => Card, { nullable: false })
+  @JoinColumn({ name: 'card_id' })
+  card!: Relation<Card>;
+
+  @Column({ type: 'integer' })
+  cardId!: number;
+
+  @ManyToOne(() => Contributor, { nullable: true })
+  @JoinColumn({ name: 'contributor_id' })
+  contributor!: Relation<Contributor> | null;
+
+  @Column({ type: 'integer', nullable: true })
+  contributorId!: number | null;
+
+  @ManyToOne(() => Assignment, { nullable: true })
+  @JoinColumn({ name: 'assignment_id' })
+  assignment!: Relation<Assignment> | null;
+
+  @Column({ type: 'integer', nullable: true })
+  assignmentId!: number | null;
+
+  @ManyToOne(() => HouseRuleRevision, { nullable: true })
+  @JoinColumn({ name: 'rule_revision' })
+  rule!: Relation<HouseRuleRevision> | null;
+
+  @Column({ type: 'integer', nullable: true })
+  ruleRevision!: number | null;
+
+  @Column({ type: 'text' })
+  state!: IntakeState;
+
+  @Column({ type: 'timestamptz' })
+  receivedAt!: Date;
+
+  @Column({ type: 'text' })
+  receivedBy!: string;
+
+  @Column({ type: 'text' })
+  station!: string;
+
+  /** Folder under which the card appeared, on its station. */
+  @Column({ type: 'text' })
+  sourcePath!: string;
+
+  @Column({ type: 'boolean' })
+  present!: boolean;
+
+  /** What a person must know now: why it needs attention. */
+  @Column({ type: 'text', nullable: true })
+  note!: string | null;
+
+  @Column({ type: 'jsonb' })
+  totals!: IntakeTotals;
+
+  /** Folded words by which the logbook finds it. */
+  @Column({ type: 'text' })
+  words!: string;
+}
+
+/** One file on a card. */
+@Entity('item')
+@Index('item_identity', ['bytes', 'modifiedAt'])
+export class Item {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @ManyToOne(() => Intake, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'intake_id' })
+  intake!: Relation<Intake>;
+
+  @Index('item_intake')
+  @Column({ type: 'integer' })
+  intakeId!: number;
+
+  /** Path as text for people; what cannot be decoded is U+FFFD. */
+  @Column({ type: 'text' })
+  path!: string;
+
+  /** Path as found on the card, byte for byte. */
+  @Column({ type: 'bytea' })
+  pathBytes!: Buffer;
+
+  @Column({ type: 'bigint' })
+  bytes!: number;
+
+  @Column({ type: 'timestamptz' })
+  modifiedAt!: Date;
+
+  @Column({ type: 'text' })
+  kind!: Kind;
+
+  @Column({ type: 'text' })
+  leader!: string;
+
+  @Column({ type: 'text', nullable: true })
+  setAside!: string | null;
+
+  @Column({ type: 'text', nullable: true })
+  problem!: string | null;
+
+  @Column({ type: 'text' })
+  capturedLocal!: string;
+
+  @Column({ type: 'integer', nullable: true })
+  capturedOffset!: number | null;
+
+  @Column({ type: 'text' })
+  captureSource!: CaptureSource;
+
+  @Column({ type: 'text' })
+  captureOriginal!: string;
+
+  @Column({ type: 'text', nullable: true })
+  make!: string | null;
+
+  @Column({ type: 'text', nullable: true })
+  model!: string | null;
+
+  @Column({ type: 'text', nullable: true })
+  serial!: string | null;
+
+  @Column({ type: 'integer', nullable: true })
+  width!: number | null;
+
+  @Column({ type: 'integer', nullable: true })
+  height!: number | null;
+
+  @Column({ type: 'integer', nullable: true })
+  durationMs!: number | null;
+
+  @Column({ type: 'boolean' })
+  read!: boolean;
+
+  @Column({ type: 'boolean' })
+  taken!: boolean;
+
+  /** Fast identity: XXH128 over the first and last 64 KiB. */
+  @Column({ type: 'bytea', nullable: true })
+  quickHash!: Buffer | null;
+
+  /** The filed item with the same bytes. */
+  @Column({ type: 'integer', nullable: true })
+  alreadyFiledId!: number | null;
+
+  /** Were all bytes compared, or only the fast identity? */
+  @Column({ type: 'boolean' })
+  alreadyConfirmed!: boolean;
+}

@@ -1,0 +1,123 @@
+import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+
+/** Somebody who signs in. */
+@Entity('person')
+export class Person {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Index('person_name', { unique: true })
+  @Column({ type: 'text' })
+  name!: string;
+
+  @Column({ type: 'text' })
+  passwordHash!: string;
+
+  @Column({ type: 'text' })
+  role!: string;
+
+  @Column({ type: 'timestamptz' })
+  createdAt!: Date;
+}
+
+/** A signed-in browser. Only the hash of its token is kept. */
+@Entity('session')
+export class Session {
+  @PrimaryColumn({ type: 'bytea' })
+  tokenHash!: Buffer;
+
+  @ManyToOne(() => Person, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'person_id' })
+  person!: Relation<Person>;
+
+  @Column({ type: 'integer' })
+  personId!: number;
+
+  @Column({ type: 'timestamptz' })
+  expiresAt!: Date;
+}
+
+/** Who took the pictures. */
+@Entity('contributor')
+export class Contributor {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Index('contributor_code', { unique: true })
+  @Column({ type: 'text' })
+  code!: string;
+
+  @Column({ type: 'text' })
+  name!: string;
+
+  @Column({ type: 'timestamptz' })
+  createdAt!: Date;
+}
+
+/** A camera body, and whose it is as far as known. */
+@Entity('camera')
+@Index('camera_body', ['make', 'model', 'serial'], { unique: true })
+export class Camera {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Column({ type: 'text' })
+  make!: string;
+
+  @Column({ type: 'text' })
+  model!: string;
+
+  @Column({ type: 'text' })
+  serial!: string;
+
+  @ManyToOne(() => Contributor, { nullable: true })
+  @JoinColumn({ name: 'contributor_id' })
+  contributor!: Relation<Contributor> | null;
+
+  @Column({ type: 'integer', nullable: true })
+  contributorId!: number | null;
+}
+
+/** What is to be covered. */
+@Entity('assignment')
+export class Assignment {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Index('assignment_slug', { unique: true })
+  @Column({ type: 'text' })
+  slug!: string;
+
+  @Column({ type: 'text' })
+  title!: string;
+
+  @Column({ type: 'date' })
+  fromDay!: string;
+
+  @Column({ type: 'date' })
+  toDay!: string;
+
+  @Column({ type: 'text' })
+  place!: string;
+
+  @Column({ type: 'integer' })
+  expectedCards!: number;
+}
+
+/** A contributor who is expected to hand in for an assignment. */
+@Entity('assignment_expected')
+export class AssignmentExpected {
+  @PrimaryColumn({ type: 'integer' })
+  assignmentId!: number;
+
+  @PrimaryColumn({ type: 'integer' })
+  contributorId!: number;
+
+  @ManyToOne(() => Assignment, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'assignment_id' })
+  assignment!: Relation<Assignment>;
+
+  @ManyToOne(() => Contributor, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'contributor_id' })
+  contributor!: Relation<Contributor>;
+}

@@ -1,0 +1,145 @@
+import type { CopyState } from '@tally/core/copies';
+import type { Placement } from '@tally/core/plan';
+import { foldName } from '@tally/core/rule';
+import type { Db } from './database.js';
+
+const pathOf = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
+
+/** Next free numbers of scopes. With `lock` the rows are made and held until the transaction ends, in one order for all. */
+export async function nextNumbers(db: Db, scopes: readonly string[], lock: boolean): Promise<Map<string, number>> {
+  const sorted = [...new Set(scopes)].sort();
+  if (lock) {
+    await db.query('insert into counter (scope, next) select s, 1 from unnest($1::text[]) s order by s on conflict (scope) do nothing', [sorted]);
+  }
+  const rows: { scope: string; next: number }[] = await db.query(
+    `select scope, next from counter where scope = any($1::text[]) order by scope ${lock ? 'for update' : ''}`,
+    [sorted],
+  );
+  return new Map(rows.map((row) => [row.scope, row.next]));
+}
+
+export async function advanceNumbers(db: Db, numbers: readonly { scope: string; next: number }[]): Promise<void> {
+  for (const { scope, next } of numbers) await db.query('update counter set next = $2 where scope = $1 and next < $2', [scope, next]);
+}
+
+/** Folded names promised in these folders, folded, by whatever intake. */
+export async function promisedNames(db: Db, foldedFolders: readonly string[]): Promise<{ foldedFolder: string; name: string; folder: string }[]> {
+  return db.query('select folded_folder as "foldedFolder", name, folder from filed_item where folded_folder = any($1::text[])', [foldedFolders]);
+}
+
+/** Promises names: the filed items of a plan, with a waiting copy at each place. */
+export async function promise(db: Db, intakeId: number, placements: readonly Placement[], placeIds: readonly string[]): Promise<void> {
+  for (let from = 0; from < placements.length; from += 1000) {
+    const some = placements.slice(from, from + 1000);
+    await db.query(
+      `with filed as (
+         insert into filed_item (intake_id, item_id, folder, folded_folder, name, folded_path, n, bytes)
+         select $1, p.* from unnest($2::int[], $3::text[], $4::text[], $5::text[], $6::text[], $7::int[], $8::bigint[]) as p
+         returning id)
+       insert into copy (filed_item_id, place_id, state) select filed.id, place, 'waiting' from filed, unnest($9::text[]) place`,
+      [
+        intakeId,
+        some.map((p) => p.itemId),
+        some.map((p) => p.folder),
+        some.map((p) => foldName(p.folder)),
+        some.map((p) => p.name),
+        some.map((p) => foldName(pathOf(p.folder, p.name))),
+        some.map((p) => p.n),
+        some.map((p) => p.bytes),
+        placeIds,
+      ],
+    );
+  }
+}
+
+/** A promised item with copies that do not tally yet. */
+export interface Unfinished {
+  readonly filedItemId: number;
+  readonly itemId: number;
+  readonly path: string;
+  readonly pathBytes: Buffer;
+  readonly bytes: number;
+  readonly modifiedAt: Date;
+  readonly folder: string;
+  readonly name: string;
+  readonly hash: Buffer | null;
+  /** Places whose copy does not tally, and those whose copy does. */
+  readonly waiting: readonly string[];
+  readonly tallied: readonly string[];
+}
+
+export async function unfinished(db: Db, intakeId: number): Promise<Unfinished[]> {
+  return db.query(
+    `select f.id as "filedItemId", i.id as "itemId", i.path, i.path_bytes as "pathBytes", f.bytes, i.modified_at as "modifiedAt",
+       f.folder, f.name, f.hash,
+       array_agg(c.place_id order by p.position) filter (where c.state <> 'tallied') as waiting,
+       coalesce(array_agg(c.place_id order by p.position) filter (where c.state = 'tallied'), '{}') as tallied
+     from filed_item f join item i on i.id = f.item_id join copy c on c.filed_item_id = f.id join place p on p.id = c.place_id
+     where f.intake_id = $1 group by f.id, i.id having bool_or(c.state <> 'tallied') order by f.folder, f.n, f.name`,
+    [intakeId],
+  );
+}
+
+/** The outcome of working on one copy. */
+export interface CopyOutcome {
+  readonly filedItemId: number;
+  readonly placeId: string;
+  readonly state: CopyState;
+  readonly talliedAt: Date | null;
+  readonly proof: string | null;
+  readonly problem: string | null;
+}
+
+/** Writes outcomes of copies and the hashes of their sources, in one transaction. */
+export async function writeOutcomes(
+  db: Db,
+  copies: readonly CopyOutcome[],
+  sources: readonly { filedItemId: number; hash: Buffer; quickHash: Buffer; filedAt: Date }[],
+): Promise<void> {
+  await db.transaction(async (tx) => {
+    await tx.query(
+      `update copy set state = o.state, tallied_at = o.tallied_at, proof = o.proof, problem = o.problem
+       from unnest($1::int[], $2::text[], $3::text[], $4::timestamptz[], $5::text[], $6::text[])
+         as o(filed_item_id, place_id, state, tallied_at, proof, problem)
+       where copy.filed_item_id = o.filed_item_id and copy.place_id = o.place_id`,
+      [
+        copies.map((c) => c.filedItemId),
+        copies.map((c) => c.placeId),
+        copies.map((c) => c.state),
+        copies.map((c) => c.talliedAt),
+        copies.map((c) => c.proof),
+        copies.map((c) => c.problem),
+      ],
+    );
+    await tx.query(
+      `update filed_item set hash = s.hash, quick_hash = s.quick_hash, filed_at = s.filed_at
+       from unnest($1::int[], $2::bytea[], $3::bytea[], $4::timestamptz[]) as s(id, hash, quick_hash, filed_at)
+       where filed_item.id = s.id`,
+      [sources.map((s) => s.filedItemId), sources.map((s) => s.hash), sources.map((s) => s.quickHash), sources.map((s) => s.filedAt)],
+    );
+  });
+}
+
+/** Gives a promised item another name. @returns false when that one is promised to somebody already. */
+export async function renamePromise(db: Db, filedItemId: number, folder: string, name: string): Promise<boolean> {
+  const [, count]: [unknown, number] = await db.query(
+    `update filed_item set name = $2, folded_path = $3 where id = $1
+     and not exists (select from filed_item o where o.folded_path = $3 and o.id <> $1)`,
+    [filedItemId, name, foldName(pathOf(folder, name))],
+  );
+  return count === 1;
+}
+
+/** Every copy of an intake with its hash, for the log and for programs. */
+export async function copiesOf(
+  db: Db,
+  intakeId: number,
+): Promise<{ from: string; to: string; hash: string | null; copies: { place: string; state: CopyState; problem: string | null }[] }[]> {
+  return db.query(
+    `select i.path as "from", concat_ws('/', nullif(f.folder, ''), f.name) as "to", encode(f.hash, 'hex') as hash,
+       json_agg(json_build_object('place', c.place_id, 'state', c.state, 'problem', c.problem) order by p.position) as copies
+     from filed_item f join item i on i.id = f.item_id join copy c on c.filed_item_id = f.id join place p on p.id = c.place_id
+     where f.intake_id = $1 group by f.id, i.id order by f.folder, f.n, f.name`,
+    [intakeId],
+  );
+}

@@ -1,0 +1,177 @@
+import type { IntakeSummary, LogQuery, Tray } from '@tally/contract';
+import type { IntakeState } from '@tally/core/copies';
+import { intakeNumber } from '@tally/core/logbook';
+import type { Db } from './database.js';
+import type { IntakeTotals } from './entities/intake.js';
+
+export const NO_TOTALS: IntakeTotals = {
+  items: 0,
+  bytes: 0,
+  byKind: {},
+  camera: null,
+  taken: 0,
+  filed: 0,
+  alreadyFiled: 0,
+  read: 0,
+  first: null,
+  last: null,
+  stick: [],
+};
+
+/** An intake with its names joined in, as the use cases see it. */
+export type IntakeRow = Omit<IntakeSummary, 'receivedAt'> & { receivedAt: Date; sourcePath: string; ruleRevision: number | null };
+
+const SELECT = `
+  select i.id, i.number, i.state, k.tray, json_build_object('id', k.id, 'label', k.label, 'volume', k.volume) as card,
+    case when c.id is not null then json_build_object('id', c.id, 'code', c.code, 'name', c.name) end as contributor,
+    case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
+    i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals,
+    i.source_path as "sourcePath", i.rule_revision as "ruleRevision"
+  from intake i join card k on k.id = i.card_id
+  left join contributor c on c.id = i.contributor_id left join assignment a on a.id = i.assignment_id`;
+
+type Raw = Omit<IntakeRow, keyof IntakeTotals> & { totals: IntakeTotals };
+const flatten = ({ totals, ...row }: Raw): IntakeRow => ({ ...row, ...totals });
+
+export function summaryOf(row: IntakeRow): IntakeSummary {
+  const { sourcePath: _path, ruleRevision: _rule, receivedAt, ...summary } = row;
+  return { ...summary, receivedAt: receivedAt.toISOString() };
+}
+
+export async function intakeById(db: Db, id: number): Promise<IntakeRow | null> {
+  const rows: Raw[] = await db.query(`${SELECT} where i.id = $1`, [id]);
+  return rows[0] ? flatten(rows[0]) : null;
+}
+
+export async function intakesWhere(db: Db, condition: string, parameters: unknown[]): Promise<IntakeRow[]> {
+  const rows: Raw[] = await db.query(`${SELECT} where ${condition}`, parameters);
+  return rows.map(flatten);
+}
+
+/** Keeps a row against others until the transaction ends. */
+export async function lockIntake(db: Db, id: number): Promise<void> {
+  await db.query('select id from intake where id = $1 for update', [id]);
+}
+
+export interface NewIntake {
+  readonly cardId: number;
+  readonly receivedAt: Date;
+  readonly year: number;
+  readonly receivedBy: string;
+  readonly station: string;
+  readonly sourcePath: string;
+}
+
+/** Adds an intake with the year's next number. Call it in a transaction. */
+export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
+  const [{ next }]: [{ next: number }] = await db.query(
+    `insert into counter (scope, next) values ($1, 2) on conflict (scope) do update set next = counter.next + 1 returning next`,
+    [`intake:${intake.year}`],
+  );
+  const rows: { id: number }[] = await db.query(
+    `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words)
+     values ($1, $2, 'open', $3, $4, $5, $6, true, $7, '') returning id`,
+    [intakeNumber(intake.year, next - 1), intake.cardId, intake.receivedAt, intake.receivedBy, intake.station, intake.sourcePath, NO_TOTALS],
+  );
+  return rows[0]!.id;
+}
+
+export async function addCard(db: Db, volume: string): Promise<number> {
+  const rows: { id: number }[] = await db.query(`insert into card (volume, tray) values ($1, 'in') returning id`, [volume]);
+  return rows[0]!.id;
+}
+
+export async function setTray(db: Db, cardId: number, tray: Tray): Promise<void> {
+  await db.query('update card set tray = $2 where id = $1', [cardId, tray]);
+}
+
+/** @returns false when another card carries this label. */
+export async function setLabel(db: Db, cardId: number, label: string | null): Promise<boolean> {
+  if (label !== null) {
+    const taken: unknown[] = await db.query('select 1 from card where label = $2 and id <> $1', [cardId, label]);
+    if (taken.length) return false;
+  }
+  await db.query('update card set label = $2 where id = $1', [cardId, label]);
+  return true;
+}
+
+/** The next free label of the form C-014. */
+export async function nextLabel(db: Db): Promise<string> {
+  const [{ n }]: [{ n: number }] = await db.query(
+    `select coalesce(max(substring(label from '^C-([0-9]{1,6})$')::int), 0) + 1 as n from card`,
+  );
+  return `C-${String(n).padStart(3, '0')}`;
+}
+
+export async function setPresence(db: Db, id: number, present: boolean, sourcePath?: string, station?: string): Promise<void> {
+  await db.query(
+    'update intake set present = $2, source_path = coalesce($3, source_path), station = coalesce($4, station) where id = $1',
+    [id, present, sourcePath ?? null, station ?? null],
+  );
+}
+
+export async function setState(db: Db, id: number, state: IntakeState, note: string | null): Promise<void> {
+  await db.query('update intake set state = $2, note = $3 where id = $1', [id, state, note]);
+}
+
+export async function setSlip(db: Db, id: number, slip: { contributorId?: number | null; assignmentId?: number | null }): Promise<void> {
+  if (slip.contributorId !== undefined) await db.query('update intake set contributor_id = $2 where id = $1', [id, slip.contributorId]);
+  if (slip.assignmentId !== undefined) await db.query('update intake set assignment_id = $2 where id = $1', [id, slip.assignmentId]);
+}
+
+export async function setRule(db: Db, id: number, revision: number): Promise<void> {
+  await db.query('update intake set rule_revision = $2 where id = $1', [id, revision]);
+}
+
+const ORDER_BY: Readonly<Record<LogQuery['order'], string>> = {
+  received: 'i.received_at',
+  contributor: 'c.name',
+  assignment: 'a.title',
+  card: 'k.label',
+  items: `(i.totals->>'items')::int`,
+  bytes: `(i.totals->>'bytes')::bigint`,
+  state: 'i.state',
+};
+
+/** Intakes of the logbook: every word must be found. */
+export async function findIntakes(db: Db, query: LogQuery, zone: string): Promise<{ rows: IntakeRow[]; total: number }> {
+  const parameters: unknown[] = [];
+  const conditions = ['true'];
+  const where = (sql: (parameter: string) => string, value: unknown) => {
+    parameters.push(value);
+    conditions.push(sql(`$${parameters.length}`));
+  };
+  for (const word of query.words.toLowerCase().split(/\s+/).filter(Boolean)) {
+    where((p) => `i.words like ${p}`, `%${word.replace(/[\\%_]/g, '\\$&')}%`);
+  }
+  if (query.state) where((p) => `i.state = ${p}`, query.state);
+  if (query.contributor) where((p) => `c.code = ${p}`, query.contributor.toUpperCase());
+  if (query.assignment) where((p) => `a.slug = ${p}`, query.assignment);
+  if (query.from || query.to) parameters.push(zone);
+  const zoneAt = `$${parameters.length}::text`;
+  if (query.from) where((p) => `i.received_at >= (${p}::date)::timestamp at time zone ${zoneAt}`, query.from);
+  if (query.to) where((p) => `i.received_at < (${p}::date + 1)::timestamp at time zone ${zoneAt}`, query.to);
+  const direction = query.descending ? 'desc nulls last' : 'asc nulls last';
+  const rows = await intakesWhere(
+    db,
+    `${conditions.join(' and ')} order by ${ORDER_BY[query.order]} ${direction}, i.id ${query.descending ? 'desc' : 'asc'}
+     limit ${query.limit} offset ${query.offset}`,
+    parameters,
+  );
+  const [{ total }]: [{ total: number }] = await db.query(
+    `select count(*)::int as total from intake i join card k on k.id = i.card_id
+     left join contributor c on c.id = i.contributor_id left join assignment a on a.id = i.assignment_id
+     where ${conditions.join(' and ')}`,
+    parameters,
+  );
+  return { rows, total };
+}
+
+export async function intakesByDay(db: Db, zone: string): Promise<{ day: string; intakes: number; items: number }[]> {
+  return db.query(
+    `select to_char(received_at at time zone $1, 'YYYY-MM-DD') as day, count(*)::int as intakes,
+       sum((totals->>'items')::int)::int as items
+     from intake group by 1 order by 1`,
+    [zone],
+  );
+}

@@ -1,0 +1,238 @@
+import type { ItemView } from '@tally/contract';
+import type { CaptureTime } from '@tally/core/capture';
+import type { Kind } from '@tally/core/card';
+import type { CopyState } from '@tally/core/copies';
+import type { Db } from './database.js';
+
+/** A file as a listing of a card gives it, with what its path alone tells. */
+export interface ListedItem {
+  readonly path: string;
+  readonly pathBytes: Buffer;
+  readonly bytes: number;
+  readonly modifiedAt: Date;
+  readonly kind: Kind;
+  readonly leader: string;
+  readonly setAside: string | null;
+  readonly problem: string | null;
+  readonly captured: CaptureTime;
+}
+
+/** What reading a file's metadata adds. */
+export interface ReadItem {
+  readonly id: number;
+  readonly captured: CaptureTime;
+  readonly make: string | null;
+  readonly model: string | null;
+  readonly serial: string | null;
+  readonly width: number | null;
+  readonly height: number | null;
+  readonly durationMs: number | null;
+  readonly problem: string | null;
+  readonly quickHash: Buffer | null;
+}
+
+/** An item as the use cases see it. */
+export interface ItemRow {
+  readonly id: number;
+  readonly path: string;
+  readonly pathBytes: Buffer;
+  readonly bytes: number;
+  readonly modifiedAt: Date;
+  readonly kind: Kind;
+  readonly leader: string;
+  readonly setAside: string | null;
+  readonly problem: string | null;
+  readonly captured: CaptureTime;
+  readonly make: string | null;
+  readonly model: string | null;
+  readonly serial: string | null;
+  readonly width: number | null;
+  readonly height: number | null;
+  readonly durationMs: number | null;
+  readonly read: boolean;
+  readonly taken: boolean;
+  readonly quickHash: Buffer | null;
+  readonly alreadyFiled: ItemView['alreadyFiled'];
+  readonly filedAs: string | null;
+  readonly copies: { place: string; state: CopyState; problem: string | null }[];
+}
+
+const text = (value: string) => value.replaceAll('\0', '\uFFFD');
+
+/** Adds the items of a card, a thousand in one statement. */
+export async function addItems(db: Db, intakeId: number, items: readonly ListedItem[]): Promise<void> {
+  for (let from = 0; from < items.length; from += 1000) {
+    const some = items.slice(from, from + 1000);
+    await db.query(
+      `insert into item (intake_id, path, path_bytes, bytes, modified_at, kind, leader, set_aside, problem,
+         captured_local, captured_offset, capture_source, capture_original, read, taken, already_confirmed)
+       select $1, i.*, i.set_aside is not null or i.problem is not null, i.set_aside is null and i.problem is null, false
+       from unnest($2::text[], $3::bytea[], $4::bigint[], $5::timestamptz[], $6::text[], $7::text[], $8::text[], $9::text[],
+         $10::text[], $11::int[], $12::text[], $13::text[])
+         as i(path, path_bytes, bytes, modified_at, kind, leader, set_aside, problem, local, "offset", source, original)`,
+      [
+        intakeId,
+        some.map((item) => text(item.path)),
+        some.map((item) => item.pathBytes),
+        some.map((item) => item.bytes),
+        some.map((item) => item.modifiedAt),
+        some.map((item) => item.kind),
+        some.map((item) => text(item.leader)),
+        some.map((item) => item.setAside),
+        some.map((item) => item.problem),
+        some.map((item) => item.captured.local),
+        some.map((item) => item.captured.offsetMinutes),
+        some.map((item) => item.captured.source),
+        some.map((item) => item.captured.original),
+      ],
+    );
+  }
+}
+
+/** Writes what was read of items, all in one statement. */
+export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<void> {
+  await db.query(
+    `update item set captured_local = r.local, captured_offset = r."offset", capture_source = r.source, capture_original = r.original,
+       make = r.make, model = r.model, serial = r.serial, width = r.width, height = r.height, duration_ms = r.duration_ms,
+       problem = r.problem, quick_hash = r.quick_hash, read = true
+     from unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::int[], $10::int[],
+       $11::int[], $12::text[], $13::bytea[])
+       as r(id, local, "offset", source, original, make, model, serial, width, height, duration_ms, problem, quick_hash)
+     where item.id = r.id`,
+    [
+      items.map((item) => item.id),
+      items.map((item) => item.captured.local),
+      items.map((item) => item.captured.offsetMinutes),
+      items.map((item) => item.captured.source),
+      items.map((item) => text(item.captured.original)),
+      items.map((item) => item.make && text(item.make)),
+      items.map((item) => item.model && text(item.model)),
+      items.map((item) => item.serial && text(item.serial)),
+      items.map((item) => item.width),
+      items.map((item) => item.height),
+      items.map((item) => item.durationMs),
+      items.map((item) => item.problem),
+      items.map((item) => item.quickHash),
+    ],
+  );
+}
+
+interface RawItem extends Omit<ItemRow, 'captured' | 'alreadyFiled' | 'copies'> {
+  local: string;
+  offset: number | null;
+  source: CaptureTime['source'];
+  original: string;
+  already_path: string | null;
+  already_number: string | null;
+  already_confirmed: boolean;
+  copies: ItemRow['copies'] | null;
+}
+
+/** The items of an intake with their places, in capture order. */
+export async function itemsOf(db: Db, intakeId: number): Promise<ItemRow[]> {
+  const rows: RawItem[] = await db.query(
+    `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.leader,
+       i.set_aside as "setAside", i.problem, i.captured_local as local, i.captured_offset as offset, i.capture_source as source,
+       i.capture_original as original, i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken,
+       i.quick_hash as "quickHash", i.already_confirmed,
+       nullif(concat_ws('/', nullif(af.folder, ''), af.name), '') as already_path, ai.number as already_number,
+       nullif(concat_ws('/', nullif(f.folder, ''), f.name), '') as "filedAs", c.copies
+     from item i
+     left join filed_item af on af.id = i.already_filed_id left join intake ai on ai.id = af.intake_id
+     left join filed_item f on f.item_id = i.id
+     left join lateral (select json_agg(json_build_object('place', c.place_id, 'state', c.state, 'problem', c.problem) order by p.position) as copies
+       from copy c join place p on p.id = c.place_id where c.filed_item_id = f.id) c on true
+     where i.intake_id = $1 order by i.captured_local, i.path, i.id`,
+    [intakeId],
+  );
+  return rows.map(({ local, offset, source, original, already_path, already_number, already_confirmed, copies, ...row }) => ({
+    ...row,
+    captured: { local, offsetMinutes: offset, source, original },
+    alreadyFiled:
+      already_path === null ? null : { path: already_path, intakeNumber: already_number ?? '', confirmed: already_confirmed },
+    copies: copies ?? [],
+  }));
+}
+
+/** Items whose metadata is still to be read. */
+export async function unreadItems(db: Db, intakeId: number): Promise<{ id: number; path: string; pathBytes: Buffer; bytes: number; modifiedAt: Date; kind: Kind }[]> {
+  return db.query(
+    `select id, path, path_bytes as "pathBytes", bytes, modified_at as "modifiedAt", kind from item
+     where intake_id = $1 and not read order by captured_local, path`,
+    [intakeId],
+  );
+}
+
+export async function itemPlace(
+  db: Db,
+  itemId: number,
+): Promise<{ pathBytes: Buffer; kind: Kind; sourcePath: string; present: boolean; bytes: number; folder: string | null; name: string | null; tallied: string[] } | null> {
+  const rows = await db.query(
+    `select i.path_bytes as "pathBytes", i.kind, i.bytes, n.source_path as "sourcePath", n.present, f.folder, f.name,
+       coalesce((select array_agg(c.place_id) from copy c where c.filed_item_id = f.id and c.state = 'tallied'), '{}') as tallied
+     from item i join intake n on n.id = i.intake_id
+     left join filed_item f on f.item_id = i.id or f.id = i.already_filed_id where i.id = $1 limit 1`,
+    [itemId],
+  );
+  return rows[0] ?? null;
+}
+
+/** Takes or leaves items; companions go together. @returns how many changed. */
+export async function setTaken(db: Db, intakeId: number, itemIds: readonly number[], taken: boolean): Promise<number> {
+  const [, count]: [unknown, number] = await db.query(
+    `update item set taken = $3 where intake_id = $1 and set_aside is null and taken <> $3
+     and leader in (select leader from item where intake_id = $1 and id = any($2::int[]))`,
+    [intakeId, itemIds, taken],
+  );
+  return count;
+}
+
+/** Marks items whose size and fast identity equal a filed item's: likely the same bytes. @returns those marked now. */
+export async function markAlreadyFiled(db: Db, intakeId: number): Promise<{ id: number; pathBytes: Buffer; bytes: number; hash: Buffer }[]> {
+  const [rows]: [{ id: number; pathBytes: Buffer; bytes: number; hash: Buffer }[]] = await db.query(
+    `update item i set already_filed_id = f.id from filed_item f
+     where i.intake_id = $1 and i.already_filed_id is null and i.quick_hash is not null and i.set_aside is null
+       and f.bytes = i.bytes and f.quick_hash = i.quick_hash and f.hash is not null and f.item_id <> i.id
+       and not exists (select from filed_item own where own.item_id = i.id)
+       and not exists (select from copy c where c.filed_item_id = f.id and c.state <> 'tallied')
+     returning i.id, i.path_bytes as "pathBytes", i.bytes, f.hash`,
+    [intakeId],
+  );
+  return rows;
+}
+
+/** Says whether the full comparison bore out the fast one. */
+export async function settleAlreadyFiled(db: Db, same: readonly number[], different: readonly number[]): Promise<void> {
+  await db.query('update item set already_confirmed = true where id = any($1::int[])', [same]);
+  await db.query('update item set already_filed_id = null where id = any($1::int[])', [different]);
+}
+
+/** Filed items with these sizes and fast identities, for a card that is not in the database. */
+export async function filedByIdentity(
+  db: Db,
+  identities: readonly { bytes: number; quickHash: Buffer }[],
+): Promise<{ bytes: number; quickHash: Buffer; hash: Buffer; path: string }[]> {
+  return db.query(
+    `select f.bytes, f.quick_hash as "quickHash", f.hash, concat_ws('/', nullif(f.folder, ''), f.name) as path
+     from unnest($1::bigint[], $2::bytea[]) as q(bytes, quick_hash) join filed_item f using (bytes, quick_hash)
+     where f.hash is not null and not exists (select from copy c where c.filed_item_id = f.id and c.state <> 'tallied')`,
+    [identities.map((i) => i.bytes), identities.map((i) => i.quickHash)],
+  );
+}
+
+/** The intake that shares most files (path, size, time within 2 s) with a listing. */
+export async function intakeLike(
+  db: Db,
+  files: readonly { path: string; bytes: number; modifiedAt: Date }[],
+): Promise<{ intakeId: number; cardId: number; shared: number; total: number } | null> {
+  const rows: { intakeId: number; cardId: number; shared: number; total: number }[] = await db.query(
+    `select i.intake_id as "intakeId", n.card_id as "cardId", count(*)::int as shared,
+       (select count(*)::int from item t where t.intake_id = i.intake_id) as total
+     from unnest($1::text[], $2::bigint[], $3::timestamptz[]) as q(path, bytes, modified_at)
+     join item i on i.bytes = q.bytes and i.modified_at between q.modified_at - interval '2 s' and q.modified_at + interval '2 s' and i.path = q.path
+     join intake n on n.id = i.intake_id
+     group by 1, 2 order by 3 desc, 1 desc limit 1`,
+    [files.map((f) => text(f.path)), files.map((f) => f.bytes), files.map((f) => f.modifiedAt)],
+  );
+  return rows[0] ?? null;
+}

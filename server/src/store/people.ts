@@ -1,0 +1,87 @@
+import type { Assignment, Contributor, NewAssignment, NewContributor } from '@tally/contract';
+import type { Db } from './database.js';
+
+export async function addContributor(db: Db, contributor: NewContributor, at: Date): Promise<number | null> {
+  const rows: { id: number }[] = await db.query(
+    'insert into contributor (code, name, created_at) values ($1, $2, $3) on conflict (code) do nothing returning id',
+    [contributor.code, contributor.name, at],
+  );
+  return rows[0]?.id ?? null;
+}
+
+export async function contributorByCode(db: Db, code: string): Promise<{ id: number; code: string; name: string } | null> {
+  const rows: { id: number; code: string; name: string }[] = await db.query('select id, code, name from contributor where code = $1', [
+    code.toUpperCase(),
+  ]);
+  return rows[0] ?? null;
+}
+
+export async function listContributors(db: Db): Promise<Contributor[]> {
+  return db.query(`
+    select c.id, c.code, c.name,
+      coalesce((select json_agg(concat_ws(' ', k.model, 'no.', k.serial) order by k.model) from camera k where k.contributor_id = c.id), '[]') as cameras,
+      count(i.id)::int as intakes,
+      coalesce(sum((i.totals->>'filed')::int), 0)::int as items
+    from contributor c left join intake i on i.contributor_id = c.id
+    group by c.id order by c.name`);
+}
+
+export async function addAssignment(db: Db, assignment: NewAssignment): Promise<number | null> {
+  const rows: { id: number }[] = await db.query(
+    `insert into assignment (slug, title, from_day, to_day, place, expected_cards) values ($1, $2, $3, $4, $5, $6)
+     on conflict (slug) do nothing returning id`,
+    [assignment.slug, assignment.title, assignment.from, assignment.to, assignment.place, assignment.expectedCards],
+  );
+  const id = rows[0]?.id;
+  if (id === undefined) return null;
+  await db.query(
+    `insert into assignment_expected (assignment_id, contributor_id)
+     select $1, id from contributor where id = any($2::int[])`,
+    [id, assignment.expectedContributorIds],
+  );
+  return id;
+}
+
+export async function assignmentBySlug(db: Db, slug: string): Promise<{ id: number; slug: string; title: string } | null> {
+  const rows: { id: number; slug: string; title: string }[] = await db.query('select id, slug, title from assignment where slug = $1', [slug]);
+  return rows[0] ?? null;
+}
+
+/** Assignments with what came in for them, newest first. A hand-in counts once filing has begun. */
+export async function listAssignments(db: Db): Promise<Assignment[]> {
+  return db.query(`
+    with handed as (
+      select assignment_id, contributor_id, count(*)::int as cards from intake
+      where assignment_id is not null and state <> 'open' group by 1, 2
+    )
+    select a.id, a.slug, a.title, to_char(a.from_day, 'YYYY-MM-DD') as "from", to_char(a.to_day, 'YYYY-MM-DD') as "to", a.place,
+      a.expected_cards as "expectedCards",
+      coalesce((select sum(cards) from handed h where h.assignment_id = a.id), 0)::int as "receivedCards",
+      coalesce((select json_agg(json_build_object('id', c.id, 'name', c.name,
+          'handedIn', exists (select from handed h where h.assignment_id = a.id and h.contributor_id = c.id)) order by c.name)
+        from assignment_expected e join contributor c on c.id = e.contributor_id where e.assignment_id = a.id), '[]') as expected
+    from assignment a order by a.from_day desc, a.id desc`);
+}
+
+/** The contributor to whom a camera body is known to belong. */
+export async function ownerOfCamera(db: Db, serials: readonly { make: string; model: string; serial: string }[]): Promise<number | null> {
+  const rows: { contributor_id: number }[] = await db.query(
+    `select distinct contributor_id from camera join unnest($1::text[], $2::text[], $3::text[]) as b(make, model, serial)
+     using (make, model, serial) where contributor_id is not null`,
+    [serials.map((s) => s.make), serials.map((s) => s.model), serials.map((s) => s.serial)],
+  );
+  return rows.length === 1 ? rows[0]!.contributor_id : null;
+}
+
+/** Remembers a camera body; the first contributor it is seen with is taken for its owner. */
+export async function rememberCamera(
+  db: Db,
+  body: { make: string; model: string; serial: string },
+  contributorId: number | null,
+): Promise<void> {
+  await db.query(
+    `insert into camera (make, model, serial, contributor_id) values ($1, $2, $3, $4)
+     on conflict (make, model, serial) do update set contributor_id = coalesce(camera.contributor_id, excluded.contributor_id)`,
+    [body.make, body.model, body.serial, contributorId],
+  );
+}

@@ -1,0 +1,67 @@
+import type { StickRuns } from '@tally/contract';
+import type { Kind } from '@tally/core/card';
+import { notchOfCopy, type NotchShape } from '@tally/core/copies';
+import type { Db } from './database.js';
+import type { IntakeTotals } from './entities/intake.js';
+import { itemsOf, type ItemRow } from './items.js';
+
+/** The notch of an item on the card's half of the stick, and one for each place. */
+export function notchesOf(item: ItemRow, places: readonly string[]): { card: NotchShape; copies: NotchShape[] } {
+  if (item.alreadyFiled && !item.filedAs) return { card: 'double', copies: places.map(() => 'double') };
+  if (item.problem && !item.filedAs) return { card: 'crossed', copies: places.map(() => 'crossed') };
+  if (!item.taken && !item.filedAs) return { card: 'ring', copies: places.map(() => 'ring') };
+  const copies = places.map((place) => notchOfCopy(item.copies.find((copy) => copy.place === place)?.state ?? 'waiting'));
+  return { card: 'cut', copies };
+}
+
+function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRuns {
+  const runs: { count: number; card: string; copies: string[] }[] = [];
+  for (const item of items) {
+    const notch = notchesOf(item, places);
+    const last = runs.at(-1);
+    if (last?.card === notch.card && last.copies.join() === notch.copies.join()) last.count++;
+    else runs.push({ count: 1, ...notch });
+  }
+  return runs;
+}
+
+/** Counts an intake anew and keeps the result with it. */
+export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTotals> {
+  const all = await itemsOf(db, intakeId);
+  const items = all.filter((item) => item.setAside === null);
+  const places: { id: string }[] = await db.query('select id from place where required order by position');
+  const byKind: Partial<Record<Kind, { items: number; bytes: number }>> = {};
+  const cameras = new Map<string, number>();
+  let bytes = 0;
+  for (const item of items) {
+    const sum = (byKind[item.kind] ??= { items: 0, bytes: 0 });
+    sum.items++;
+    sum.bytes += item.bytes;
+    bytes += item.bytes;
+    const camera = [item.make, item.model].filter(Boolean).join(' ');
+    if (camera) cameras.set(camera, (cameras.get(camera) ?? 0) + 1);
+  }
+  const named = items.filter((item) => item.kind !== 'sidecar' && item.kind !== 'other');
+  const nameOf = (item: ItemRow | undefined) => (item ? item.path.slice(item.path.lastIndexOf('/') + 1) : null);
+  const totals: IntakeTotals = {
+    items: items.length,
+    bytes,
+    byKind,
+    camera: [...cameras].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null,
+    taken: items.filter((item) => item.taken && !item.alreadyFiled && !item.problem).length,
+    filed: items.filter((item) => item.copies.length > 0 && item.copies.every((copy) => copy.state === 'tallied')).length,
+    alreadyFiled: items.filter((item) => item.alreadyFiled && !item.filedAs).length,
+    read: items.filter((item) => item.read).length,
+    first: nameOf(named[0] ?? items[0]),
+    last: nameOf(named.at(-1) ?? items.at(-1)),
+    stick: stickOf(items, places.map((place) => place.id)),
+  };
+  await db.query(
+    `update intake i set totals = $2, words = lower(concat_ws(' ', i.number, k.label, k.volume, c.code, c.name, a.title, a.slug, a.place, $3::text))
+     from card k, (select n.id, n.contributor_id, n.assignment_id from intake n where n.id = $1) n
+     left join contributor c on c.id = n.contributor_id left join assignment a on a.id = n.assignment_id
+     where i.id = $1 and k.id = i.card_id`,
+    [intakeId, JSON.stringify(totals), [totals.camera, totals.first, totals.last].filter(Boolean).join(' ')],
+  );
+  return totals;
+}

@@ -1,0 +1,103 @@
+// From a fresh machine to a built project: Node, Debian packages, npm packages, build. Each only when needed.
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { has, run } from './run.mjs';
+import { giveUp, step } from './say.mjs';
+
+export const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..', '..');
+
+export function checkNode() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 11)) giveUp(`Tally Stick needs Node.js 20.11 or newer; this is ${process.version}.`);
+}
+
+/** What each package is for, and how to tell that it is there. */
+const DEBIAN = {
+  postgresql: { why: 'the database', there: () => postgresBin() !== null },
+  ffmpeg: { why: 'posters of videos', there: () => has('ffmpeg') },
+  perl: { why: 'reading metadata of raw, video and sound files', there: () => has('perl') && run('perl', ['-MTime::HiRes', '-e1']).code === 0 },
+  chromium: { why: 'browser tests', there: () => has('chromium'), only: 'test' },
+  'libimage-exiftool-perl': { why: 'checking capture times against a second reader', there: () => has('exiftool'), only: 'test' },
+  xxhash: { why: 'checking hashes against a second tool', there: () => has('xxhsum'), only: 'test' },
+  procps: { why: 'finding left-over processes', there: () => has('pgrep') },
+};
+
+/** Installs what is missing of Debian's packages. `purpose` is 'run' or 'test'. */
+export function debianPackages(purpose) {
+  const missing = Object.entries(DEBIAN).filter(([, p]) => (!p.only || p.only === purpose) && !p.there());
+  if (!missing.length) return;
+  const names = missing.map(([name]) => name);
+  for (const [name, { why }] of missing) step(`missing Debian package: ${name} (${why})`);
+  const command = `apt-get install -y --no-install-recommends ${names.join(' ')}`;
+  if (!has('apt-get')) giveUp(`These are needed: ${names.join(', ')}. This is not a Debian system; please install them its way.`);
+  const root = process.getuid() === 0;
+  if (!root && !has('sudo')) giveUp(`These packages need an administrator. Please run as root:\n  apt-get update && ${command}`);
+  step(`installing ${names.join(', ')}`);
+  const sudo = root ? [] : ['sudo'];
+  const env = { DEBIAN_FRONTEND: 'noninteractive' };
+  const runAs = (args) => run([...sudo, ...args][0], [...sudo, ...args].slice(1), { env });
+  runAs(['apt-get', 'update']);
+  const done = runAs(['apt-get', 'install', '-y', '--no-install-recommends', ...names]);
+  const still = missing.filter(([, p]) => !p.there()).map(([name]) => name);
+  if (done.code !== 0 || still.length) {
+    giveUp(`Installing did not work for: ${still.join(', ') || names.join(', ')}.\n${done.out.split('\n').slice(-12).join('\n')}\nPlease try:  ${command}`);
+  }
+}
+
+/** Folder of PostgreSQL's programs, newest version first; null when it is not installed. */
+export function postgresBin() {
+  const base = '/usr/lib/postgresql';
+  const versions = existsSync(base) ? readdirSync(base).sort((a, b) => Number(b) - Number(a)) : [];
+  for (const version of versions) if (existsSync(join(base, version, 'bin', 'initdb'))) return join(base, version, 'bin');
+  return null;
+}
+
+/** Installs npm packages when the lock file changed since the last time. */
+export function npmPackages() {
+  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex');
+  const stamp = join(ROOT, 'node_modules', '.tally-lock');
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
+  step('installing npm packages (about two minutes on a new machine)');
+  const done = run('npm', ['ci', '--no-fund', '--no-audit'], { cwd: ROOT });
+  if (done.code !== 0) giveUp(`npm ci did not work:\n${done.out.split('\n').slice(-25).join('\n')}`);
+  writeFileSync(stamp, lock);
+}
+
+/** Builds what changed: TypeScript packages, then the interface. */
+export function build({ web = true } = {}) {
+  buildPart('server', ['core', 'contract', 'server', 'standins'], () => run(join(ROOT, 'node_modules/.bin/tsc'), ['-b'], { cwd: ROOT }));
+  if (!web) return;
+  buildPart('web', ['core', 'contract', 'web'], () =>
+    run(join(ROOT, 'node_modules/.bin/ng'), ['build'], { cwd: join(ROOT, 'web'), env: { NG_CLI_ANALYTICS: 'false' } }),
+  );
+}
+
+function buildPart(name, folders, how) {
+  const hash = sourceHash(folders);
+  const stamp = join(ROOT, 'node_modules', `.tally-built-${name}`);
+  const output = join(ROOT, name === 'web' ? 'web/dist' : 'server/dist');
+  if (existsSync(output) && existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) return;
+  step(`building ${name === 'web' ? 'the interface (about a minute)' : 'the server'}`);
+  const done = how();
+  if (done.code !== 0) giveUp(`The build of ${name} did not work:\n${done.out.split('\n').slice(-40).join('\n')}`);
+  mkdirSync(dirname(stamp), { recursive: true });
+  writeFileSync(stamp, hash);
+}
+
+function sourceHash(folders) {
+  const hash = createHash('sha256');
+  const add = (path) => hash.update(path).update(readFileSync(join(ROOT, path)));
+  const walk = (folder) => {
+    for (const entry of readdirSync(join(ROOT, folder), { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+      if (['node_modules', 'dist', '.angular'].includes(entry.name) || entry.name.endsWith('.tsbuildinfo')) continue;
+      const path = `${folder}/${entry.name}`;
+      if (entry.isDirectory()) walk(path);
+      else if (entry.isFile()) add(path);
+    }
+  };
+  for (const file of ['package-lock.json', 'tsconfig.base.json', 'tsconfig.json']) add(file);
+  for (const folder of folders) walk(folder);
+  return hash.digest('hex');
+}

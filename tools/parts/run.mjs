@@ -1,0 +1,35 @@
+// Starting other programs: to the end, or alongside.
+import { spawn, spawnSync } from 'node:child_process';
+
+/** Runs a program to its end. Returns { code, out }; with `loud` its output goes straight to the terminal. */
+export function run(command, args, { cwd, env, loud = false, input } = {}) {
+  const done = spawnSync(command, args, {
+    cwd,
+    env: { ...process.env, ...env },
+    encoding: 'utf8',
+    input,
+    maxBuffer: 1 << 28,
+    stdio: loud ? 'inherit' : ['pipe', 'pipe', 'pipe'],
+  });
+  return { code: done.status ?? (done.error ? 127 : 1), out: `${done.stdout ?? ''}${done.stderr ?? ''}` };
+}
+
+export const has = (command) => run('sh', ['-c', `command -v "${command}"`]).code === 0;
+
+/** Starts a long-running program. Its output goes to the terminal. */
+export function start(command, args, { cwd, env } = {}) {
+  return spawn(command, args, { cwd, env: { ...process.env, ...env }, stdio: ['ignore', 'inherit', 'inherit'] });
+}
+
+/** Asks a child to end, and ends it after `ms`. */
+export function end(child, ms = 8000) {
+  return new Promise((resolve) => {
+    if (child.exitCode !== null || child.signalCode !== null) return resolve();
+    const timer = setTimeout(() => child.kill('SIGKILL'), ms);
+    child.once('exit', () => {
+      clearTimeout(timer);
+      resolve();
+    });
+    child.kill('SIGTERM');
+  });
+}
