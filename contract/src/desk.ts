@@ -26,8 +26,6 @@ export const Desk = z.object({
   toGiveBack: z.array(IntakeSummary),
   expected: z.array(Assignment),
   places: z.array(PlaceView),
-  /** Cards in a reader that could not be read, with the reason. */
-  unreadable: z.array(z.object({ volume: z.string(), problem: z.string() })),
 });
 export type Desk = z.infer<typeof Desk>;
 

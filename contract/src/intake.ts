@@ -70,7 +70,10 @@ export const ItemView = z.object({
   read: z.boolean(),
   taken: z.boolean(),
   setAside: z.string().nullable(),
+  /** Why it cannot be filed at all. */
   problem: z.string().nullable(),
+  /** What is odd about it; it is filed all the same. */
+  remark: z.string().nullable(),
   alreadyFiled: z.object({ path: z.string(), intakeNumber: z.string(), confirmed: z.boolean() }).nullable(),
   filedAs: z.string().nullable(),
   copies: z.array(z.object({ place: z.string(), state: CopyStateSchema, problem: z.string().nullable() })),

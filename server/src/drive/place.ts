@@ -38,7 +38,7 @@ export async function standingOf(place: Place, mark: string, first = false): Pro
     await access(place.root, constants.W_OK | constants.X_OK);
     const found = await readMark(place.root);
     if (found === null) return { online: false, problem: `${place.root} does not carry this place's mark: is the drive mounted?` };
-    if (found !== mark) return { online: false, problem: `${place.root} carries the mark of another place` };
+    if (found !== mark) return { online: false, problem: `${place.root} carries the mark of another place (if that is meant, remove ${MARKER} there)` };
     const space = await statfs(place.root);
     return {
       online: true,

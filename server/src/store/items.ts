@@ -27,7 +27,9 @@ export interface ReadItem {
   readonly width: number | null;
   readonly height: number | null;
   readonly durationMs: number | null;
-  readonly problem: string | null;
+  readonly orientation: number | null;
+  /** What is odd about it; it is filed all the same. */
+  readonly remark: string | null;
   readonly quickHash: Buffer | null;
 }
 
@@ -42,6 +44,7 @@ export interface ItemRow {
   readonly leader: string;
   readonly setAside: string | null;
   readonly problem: string | null;
+  readonly remark: string | null;
   readonly captured: CaptureTime;
   readonly make: string | null;
   readonly model: string | null;
@@ -94,10 +97,10 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
   await db.query(
     `update item set captured_local = r.local, captured_offset = r."offset", capture_source = r.source, capture_original = r.original,
        make = r.make, model = r.model, serial = r.serial, width = r.width, height = r.height, duration_ms = r.duration_ms,
-       problem = r.problem, quick_hash = r.quick_hash, read = true
+       orientation = r.orientation, remark = r.remark, quick_hash = r.quick_hash, read = true
      from unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::int[], $10::int[],
-       $11::int[], $12::text[], $13::bytea[])
-       as r(id, local, "offset", source, original, make, model, serial, width, height, duration_ms, problem, quick_hash)
+       $11::int[], $12::int[], $13::text[], $14::bytea[])
+       as r(id, local, "offset", source, original, make, model, serial, width, height, duration_ms, orientation, remark, quick_hash)
      where item.id = r.id`,
     [
       items.map((item) => item.id),
@@ -111,7 +114,8 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
       items.map((item) => item.width),
       items.map((item) => item.height),
       items.map((item) => item.durationMs),
-      items.map((item) => item.problem),
+      items.map((item) => item.orientation),
+      items.map((item) => item.remark),
       items.map((item) => item.quickHash),
     ],
   );
@@ -132,7 +136,7 @@ interface RawItem extends Omit<ItemRow, 'captured' | 'alreadyFiled' | 'copies'> 
 export async function itemsOf(db: Db, intakeId: number): Promise<ItemRow[]> {
   const rows: RawItem[] = await db.query(
     `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.leader,
-       i.set_aside as "setAside", i.problem, i.captured_local as local, i.captured_offset as offset, i.capture_source as source,
+       i.set_aside as "setAside", i.problem, i.remark, i.captured_local as local, i.captured_offset as offset, i.capture_source as source,
        i.capture_original as original, i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken,
        i.quick_hash as "quickHash", i.already_confirmed,
        nullif(concat_ws('/', nullif(af.folder, ''), af.name), '') as already_path, ai.number as already_number,
@@ -166,9 +170,9 @@ export async function unreadItems(db: Db, intakeId: number): Promise<{ id: numbe
 export async function itemPlace(
   db: Db,
   itemId: number,
-): Promise<{ pathBytes: Buffer; kind: Kind; sourcePath: string; present: boolean; bytes: number; folder: string | null; name: string | null; tallied: string[] } | null> {
+): Promise<{ intakeId: number; path: string; orientation: number | null; pathBytes: Buffer; kind: Kind; sourcePath: string; present: boolean; bytes: number; folder: string | null; name: string | null; tallied: string[] } | null> {
   const rows = await db.query(
-    `select i.path_bytes as "pathBytes", i.kind, i.bytes, n.source_path as "sourcePath", n.present, f.folder, f.name,
+    `select i.intake_id as "intakeId", i.path, i.orientation, i.path_bytes as "pathBytes", i.kind, i.bytes, n.source_path as "sourcePath", n.present, f.folder, f.name,
        coalesce((select array_agg(c.place_id) from copy c where c.filed_item_id = f.id and c.state = 'tallied'), '{}') as tallied
      from item i join intake n on n.id = i.intake_id
      left join filed_item f on f.item_id = i.id or f.id = i.already_filed_id where i.id = $1 limit 1`,

@@ -153,8 +153,13 @@ export class Item {
   @Column({ type: 'text', nullable: true })
   setAside!: string | null;
 
+  /** Why it cannot be filed at all. */
   @Column({ type: 'text', nullable: true })
   problem!: string | null;
+
+  /** What is odd about it; it is filed all the same. */
+  @Column({ type: 'text', nullable: true })
+  remark!: string | null;
 
   @Column({ type: 'text' })
   capturedLocal!: string;
@@ -185,6 +190,10 @@ export class Item {
 
   @Column({ type: 'integer', nullable: true })
   durationMs!: number | null;
+
+  /** EXIF orientation, 1 to 8. */
+  @Column({ type: 'integer', nullable: true })
+  orientation!: number | null;
 
   @Column({ type: 'boolean' })
   read!: boolean;

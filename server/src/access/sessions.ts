@@ -1,0 +1,106 @@
+import type { Role } from '@tally/contract';
+import { createHash, randomBytes } from 'node:crypto';
+import { RateLimiterPostgres } from 'rate-limiter-flexible';
+import type { Clock } from '../clock.js';
+import type { Db } from '../store/database.js';
+import { hashPassword, passwordFits } from './passwords.js';
+
+/** Somebody who is signed in. */
+export interface SignedIn {
+  readonly id: number;
+  readonly name: string;
+  readonly role: Role;
+}
+
+export const SESSION_MS = 12 * 3_600_000;
+
+/** Failed sign-ins for one name and address before it has to wait, and how long. */
+const GUESSES = 8;
+const WAIT_SECONDS = 300;
+
+const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest();
+
+export type SignInOutcome =
+  { readonly ok: true; readonly token: string; readonly person: SignedIn } | { readonly ok: false; readonly waitSeconds: number | null };
+
+/** People who sign in, and their sessions. */
+export class Access {
+  private readonly guesses: RateLimiterPostgres;
+
+  constructor(
+    private readonly db: Db,
+    private readonly clock: Clock,
+  ) {
+    const pool = (db.connection.driver as unknown as { master: unknown }).master;
+    this.guesses = new RateLimiterPostgres({
+      storeClient: pool,
+      tableName: 'sign_in_failure',
+      tableCreated: true,
+      keyPrefix: 'signin',
+      points: GUESSES,
+      duration: WAIT_SECONDS,
+    });
+  }
+
+  async signIn(name: string, password: string, address: string): Promise<SignInOutcome> {
+    const key = createHash('sha256').update(`${address}\0${name.toLowerCase()}`).digest('hex');
+    const spent = await this.guesses.get(key);
+    if (spent && spent.remainingPoints <= 0) return { ok: false, waitSeconds: Math.ceil(spent.msBeforeNext / 1000) };
+    const rows: (SignedIn & { passwordHash: string })[] = await this.db.query(
+      'select id, name, role, password_hash as "passwordHash" from person where lower(name) = lower($1)',
+      [name],
+    );
+    const found = rows[0];
+    if (!(await passwordFits(found?.passwordHash ?? null, password)) || !found) {
+      await this.guesses.consume(key).catch(() => undefined);
+      return { ok: false, waitSeconds: null };
+    }
+    await this.guesses.delete(key);
+    const token = randomBytes(32).toString('base64url');
+    await this.db.query('delete from session where expires_at < $1', [this.clock()]);
+    await this.db.query('insert into session (token_hash, person_id, expires_at) values ($1, $2, $3)', [hashOf(token), found.id, this.later()]);
+    return { ok: true, token, person: { id: found.id, name: found.name, role: found.role } };
+  }
+
+  /** Who this token belongs to; each use prolongs it. */
+  async who(token: string): Promise<SignedIn | null> {
+    const [rows]: [SignedIn[], number] = await this.db.query(
+      `update session s set expires_at = $3 from person p where p.id = s.person_id and s.token_hash = $1 and s.expires_at > $2
+       returning p.id, p.name, p.role`,
+      [hashOf(token), this.clock(), this.later()],
+    );
+    return rows[0] ?? null;
+  }
+
+  async signOut(token: string): Promise<void> {
+    await this.db.query('delete from session where token_hash = $1', [hashOf(token)]);
+  }
+
+  private later(): Date {
+    return new Date(this.clock().getTime() + SESSION_MS);
+  }
+}
+
+/** Adds somebody who may sign in. @returns false when the name is taken. */
+export async function addPerson(db: Db, name: string, password: string, role: Role, at: Date): Promise<boolean> {
+  const rows: unknown[] = await db.query(
+    `insert into person (name, password_hash, role, created_at) select $1, $2, $3, $4
+     where not exists (select from person where lower(name) = lower($1)) returning id`,
+    [name, await hashPassword(password), role, at],
+  );
+  return rows.length === 1;
+}
+
+/**
+ * Makes the first administrator where nobody can sign in yet.
+ * @returns the name and, when it had to be made up, the password to show once; null when somebody exists.
+ */
+export async function ensureAdministrator(db: Db, env: NodeJS.ProcessEnv, at: Date): Promise<{ name: string; password: string | null } | null> {
+  const [{ people }]: [{ people: number }] = await db.query('select count(*)::int as people from person');
+  if (people > 0) return null;
+  const name = env['TALLY_ADMIN_NAME'] ?? 'admin';
+  const given = env['TALLY_ADMIN_PASSWORD'];
+  const password = given ?? randomBytes(9).toString('base64url');
+  await addPerson(db, name, password, 'administrator', at);
+  return { name, password: given ? null : password };
+}

@@ -1,0 +1,64 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import type { Composition } from '../composition.js';
+import { carryOut } from '../desk/carry-out.js';
+import { beginFiling } from '../desk/file.js';
+import { planOf } from '../desk/plan.js';
+import { readIntake } from '../desk/read-items.js';
+import { receiveCard } from '../desk/receive.js';
+import { changeSlip, theIntake } from '../desk/slip.js';
+import { copiesOf } from '../store/filed.js';
+import { setPresence, setTray } from '../store/intakes.js';
+import { itemsOf } from '../store/items.js';
+import { whileLocked } from '../store/lock.js';
+import { EXIT, jsonLine, table } from './output.js';
+import { slipOf, type SlipOptions } from './plan.js';
+
+/** Receives, reads, files and tallies a folder in this process. @returns the intake's id. */
+export async function fileFolder(composition: Composition, folder: string, options: SlipOptions & { label?: string }, who: string, signal: AbortSignal): Promise<number> {
+  const { house, source } = composition;
+  const slip = await slipOf(composition, options);
+  const intakeId = await receiveCard(house, folder, who);
+  await readIntake(house, intakeId, signal);
+  const { state } = await theIntake(house, intakeId);
+  if (state === 'open') {
+    const cardLabel = options.label;
+    await changeSlip(house, intakeId, { contributorId: slip.contributor.id, assignmentId: slip.assignment.id, ...(cardLabel ? { cardLabel } : {}) }, who);
+  }
+  if (state !== 'filing') {
+    const { view } = await planOf(house, house.db, intakeId, false);
+    if (view.placements.length) await beginFiling(house, intakeId, view.seal, who);
+  }
+  // A server of the same station may have taken the job: then wait for it.
+  while ((await theIntake(house, intakeId)).state === 'filing') {
+    const ours = await whileLocked(source, 'filing', intakeId, signal, (inner) => carryOut(house, intakeId, inner));
+    if (!ours) await sleep(300);
+  }
+  return intakeId;
+}
+
+/** `tally file FOLDER`: files what is not filed yet and proves every copy. A second run files nothing twice. */
+export async function fileCommand(composition: Composition, folder: string, options: SlipOptions & { label?: string }, signal: AbortSignal): Promise<number> {
+  const { house } = composition;
+  const intakeId = await fileFolder(composition, folder, options, 'command line', signal);
+  const intake = await theIntake(house, intakeId);
+  await setPresence(house.db, intakeId, false);
+  if (intake.state === 'tallied') await setTray(house.db, intake.card.id, 'out');
+
+  const copies = await copiesOf(house.db, intakeId);
+  const filed = new Set(copies.map((copy) => copy.from));
+  const left = (await itemsOf(house.db, intakeId)).filter((item) => !filed.has(item.path));
+  const reasonOf = (item: (typeof left)[number]) =>
+    item.setAside ? `set aside: ${item.setAside}` : (item.problem ?? (item.alreadyFiled ? `already filed as ${item.alreadyFiled.path}` : 'left by choice'));
+  if (options.json) {
+    for (const copy of copies) jsonLine({ from: copy.from, to: copy.to, hash: copy.hash, copies: copy.copies.map(({ place, state }) => ({ place, state })) });
+    for (const item of left) jsonLine({ from: item.path, to: item.alreadyFiled?.path ?? null, left: true, reason: reasonOf(item) });
+  } else {
+    table(['from', 'to', 'copies'], [
+      ...copies.map((copy) => [copy.from, copy.to, copy.copies.map((c) => `${c.place} ${c.state}`).join(', ')]),
+      ...left.map((item) => [item.path, 'left on the card', reasonOf(item)]),
+    ]);
+    console.log(`Intake ${intake.number}: ${intake.state}.${intake.note ? ` ${intake.note}` : ''}`);
+  }
+  const open = intake.state === 'open' && left.every((item) => item.setAside !== null || item.alreadyFiled);
+  return intake.state === 'tallied' || intake.state === 'closed' || open ? EXIT.done : EXIT.attention;
+}

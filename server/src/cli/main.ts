@@ -1,0 +1,124 @@
+import { Command, CommanderError } from 'commander';
+import { resolve } from 'node:path';
+import { LogQuery } from '@tally/contract';
+import { formatBytes } from '@tally/core/logbook';
+import { compose, type Composition } from '../composition.js';
+import { logLines } from '../desk/logbook.js';
+import { Refusal } from '../desk/house.js';
+import type { Clock } from '../clock.js';
+import { readSettings, SettingsError } from '../settings.js';
+import { fileCommand } from './file.js';
+import { EXIT, jsonLine, table, WrongUse } from './output.js';
+import { planCommand, type SlipOptions } from './plan.js';
+import { readCommand } from './read.js';
+import { replayCommand } from './story.js';
+
+const stopping = new AbortController();
+process.on('SIGINT', () => stopping.abort());
+process.on('SIGTERM', () => stopping.abort());
+
+const program = new Command('tally')
+  .description('Reads cards, shows where everything goes, files it with proven copies, and keeps the log.')
+  .option('--settings <file>', 'settings file; else TALLY_SETTINGS, ./tally.json, ./.tally/tally.json, the demo')
+  .exitOverride()
+  .configureOutput({ outputError: (text, write) => write(text) });
+
+let exitCode: number = EXIT.done;
+
+const named = () => program.opts<{ settings?: string }>().settings;
+
+/** Runs with an open database. The command line is a station of its own: it does the work itself. */
+async function withHouse(run: (composition: Composition) => Promise<number>, clock?: Clock): Promise<void> {
+  const { settings } = readSettings(process.env, process.cwd(), named());
+  const station = `${settings.station} (command line)`.slice(0, 40);
+  const composition = await compose({ ...settings, station, log: process.env['TALLY_LOG'] ? settings.log : 'error' }, clock ? { clock } : {});
+  try {
+    exitCode = await run(composition);
+  } finally {
+    await composition.close();
+  }
+}
+
+program
+  .command('read')
+  .description('what is on a card or in a folder')
+  .argument('<folder>')
+  .option('--json', 'one JSON object a line')
+  .action(async (folder: string, options: { json?: boolean }) => {
+    exitCode = await readCommand(resolve(folder), options, zoneOfHouse());
+  });
+
+/** Reading needs no settings; with them, UTC times are shown in the house's zone. */
+function zoneOfHouse(): string {
+  try {
+    return readSettings(process.env, process.cwd(), named()).settings.zone;
+  } catch (error) {
+    if (named()) throw error;
+    return process.env['TALLY_ZONE'] ?? Intl.DateTimeFormat().resolvedOptions().timeZone;
+  }
+}
+
+program
+  .command('plan')
+  .description('where everything would go; nothing is written')
+  .argument('<folder>')
+  .requiredOption('--contributor <code>', 'who took it')
+  .requiredOption('--assignment <slug>', 'what it is')
+  .option('--json', 'one JSON object a line')
+  .action((folder: string, options: SlipOptions) => withHouse((composition) => planCommand(composition, resolve(folder), options)));
+
+program
+  .command('file')
+  .description('file what is not filed yet, and prove every copy')
+  .argument('<folder>')
+  .requiredOption('--contributor <code>', 'who took it')
+  .requiredOption('--assignment <slug>', 'what it is')
+  .option('--label <label>', 'tape label of the card')
+  .option('--json', 'one JSON object a line')
+  .action((folder: string, options: SlipOptions & { label?: string }) =>
+    withHouse((composition) => fileCommand(composition, resolve(folder), options, stopping.signal)),
+  );
+
+program
+  .command('log')
+  .description('the logbook, newest first')
+  .argument('[words...]', 'words that must be found')
+  .option('--limit <n>', 'how many lines', '50')
+  .option('--json', 'one JSON object a line')
+  .action((words: string[], options: { limit: string; json?: boolean }) =>
+    withHouse(async ({ house }) => {
+      const query = LogQuery.safeParse({ words: words.join(' '), limit: options.limit });
+      if (!query.success) throw new WrongUse(query.error.issues.map((issue) => `--${issue.path.join('.')}: ${issue.message}`).join('\n'));
+      const lines = await logLines(house, query.data);
+      if (options.json) lines.forEach(jsonLine);
+      else {
+        const head = ['number', 'date', 'assignment', 'contributor', 'card', 'items', 'size', 'first', 'last', 'state'];
+        table(head, lines.map((l) => [l.number, l.date, l.assignment, l.contributor, l.card, l.items, formatBytes(l.bytes), l.first, l.last, l.state]));
+      }
+      return EXIT.done;
+    }),
+  );
+
+program
+  .command('replay', { hidden: true })
+  .argument('<story>')
+  .action((file: string) => {
+    const clock = { now: new Date() };
+    return withHouse((composition) => replayCommand(composition, resolve(file), clock, stopping.signal), () => clock.now);
+  });
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  exitCode = codeFor(error);
+}
+process.exit(exitCode);
+
+function codeFor(error: unknown): number {
+  if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.wrongUse;
+  const { message } = error as Error;
+  const away = /ECONNREFUSED/.test(message) || (error as { code?: string }).code === 'ECONNREFUSED';
+  console.error(away ? 'tally: the database does not answer. Is it running (npm start, or npm run demo)?' : `tally: ${message}`);
+  if (error instanceof Refusal) return EXIT.attention;
+  return away || error instanceof WrongUse || error instanceof SettingsError ? EXIT.wrongUse : EXIT.attention;
+}

@@ -1,0 +1,57 @@
+import { NewAssignment, NewContributor, Role } from '@tally/contract';
+import { readFile } from 'node:fs/promises';
+import { dirname, resolve } from 'node:path';
+import { z } from 'zod';
+import { addPerson } from '../access/sessions.js';
+import type { Composition } from '../composition.js';
+import { makeAssignment, makeContributor } from '../desk/people.js';
+import { giveBack } from '../desk/slip.js';
+import { setPresence } from '../store/intakes.js';
+import { contributorByCode, rememberCamera } from '../store/people.js';
+import { EXIT, WrongUse } from './output.js';
+import { fileFolder } from './file.js';
+
+/** What happened before today, to be carried out through the ordinary use cases: for demonstrations and tests. */
+const Story = z.strictObject({
+  people: z.array(z.strictObject({ name: z.string(), password: z.string(), role: Role })),
+  contributors: z.array(NewContributor),
+  assignments: z.array(z.strictObject({ assignment: NewAssignment, expected: z.array(z.string()) })),
+  cameras: z.array(z.strictObject({ make: z.string(), model: z.string(), serial: z.string(), contributor: z.string() })),
+  intakes: z.array(
+    z.strictObject({
+      at: z.iso.datetime(),
+      folder: z.string(),
+      contributor: z.string(),
+      assignment: z.string(),
+      label: z.string(),
+      receivedBy: z.string(),
+      givenBack: z.boolean(),
+    }),
+  ),
+});
+
+/** `tally replay STORY.json`: the clock stands at each intake's time while it is filed. */
+export async function replayCommand(composition: Composition, file: string, clock: { now: Date }, signal: AbortSignal): Promise<number> {
+  const parsed = Story.safeParse(JSON.parse(await readFile(file, 'utf8')));
+  if (!parsed.success) throw new WrongUse(`${file}: ${z.prettifyError(parsed.error)}`);
+  const story = parsed.data;
+  const { house } = composition;
+  clock.now = new Date(story.intakes[0]?.at ?? clock.now);
+  for (const person of story.people) await addPerson(house.db, person.name, person.password, person.role, clock.now);
+  for (const contributor of story.contributors) await makeContributor(house, contributor, 'replay');
+  for (const { assignment, expected } of story.assignments) {
+    const found = await Promise.all(expected.map((code) => contributorByCode(house.db, code)));
+    const expectedContributorIds = found.flatMap((contributor) => (contributor ? [contributor.id] : []));
+    await makeAssignment(house, { ...assignment, expectedContributorIds }, 'replay');
+  }
+  for (const { contributor, ...body } of story.cameras) await rememberCamera(house.db, body, (await contributorByCode(house.db, contributor))?.id ?? null);
+  for (const intake of story.intakes) {
+    clock.now = new Date(intake.at);
+    const folder = resolve(dirname(file), intake.folder);
+    const id = await fileFolder(composition, folder, intake, intake.receivedBy, signal);
+    await setPresence(house.db, id, false);
+    clock.now = new Date(clock.now.getTime() + 20 * 60_000);
+    if (intake.givenBack) await giveBack(house, id, intake.receivedBy);
+  }
+  return EXIT.done;
+}

@@ -1,0 +1,50 @@
+import { randomBytes } from 'node:crypto';
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { destination, pino, type Logger } from 'pino';
+import type { DataSource } from 'typeorm';
+import { clockOf, type Clock } from './clock.js';
+import type { House } from './desk/house.js';
+import { CardReader } from './media/reader.js';
+import { ThoroughReader } from './media/thorough.js';
+import type { Settings } from './settings.js';
+import { dataSource, migrate } from './store/database.js';
+import { savePlaces } from './store/places.js';
+import { ensureRule } from './store/rules.js';
+import { Queue } from './work/queue.js';
+
+/** Everything wired, for whichever way in: server, worker or command line. */
+export interface Composition {
+  readonly house: House;
+  readonly source: DataSource;
+  readonly queue: Queue;
+  readonly thorough: ThoroughReader;
+  close(): Promise<void>;
+}
+
+/** Opens the database and wires the house. @throws when the database does not answer. */
+export async function compose(settings: Settings, options: { log?: Logger; clock?: Clock } = {}): Promise<Composition> {
+  const log = options.log ?? pino({ level: settings.log }, destination({ dest: 2, sync: true }));
+  await migrate(settings.databaseAdminUrl ?? settings.databaseUrl, settings.databaseUrl);
+  const source = await dataSource(settings.databaseUrl).initialize();
+  await mkdir(settings.dataDir, { recursive: true });
+  const clock = options.clock ?? clockOf(settings.clock);
+  await savePlaces(source.manager, settings.places, () => randomBytes(12).toString('hex'));
+  await ensureRule(source.manager, clock());
+  const queue = new Queue(settings.databaseUrl, log);
+  await queue.start();
+  const thorough = new ThoroughReader(join(settings.dataDir, 'run'));
+  const reader = new CardReader(thorough, settings.zone);
+  const house: House = { db: source.manager, clock, settings, reader, jobs: queue, log };
+  return {
+    house,
+    source,
+    queue,
+    thorough,
+    close: async () => {
+      await queue.stop();
+      await reader.close();
+      await source.destroy();
+    },
+  };
+}

@@ -1,0 +1,167 @@
+import { stateOfFiling, type CopyState } from '@tally/core/copies';
+import { formatBytes } from '@tally/core/logbook';
+import { stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { clearLeftOvers, temporaryName } from '../drive/final-name.js';
+import type { Db } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../store/filed.js';
+import { intakeById, setState, setTray, type IntakeRow } from '../store/intakes.js';
+import { rememberCamera } from '../store/people.js';
+import { refreshTotals } from '../store/totals.js';
+import { fileBatch, type BatchPlace } from './file-batch.js';
+import type { House } from './house.js';
+import { abilitiesOf, placesNow } from './places.js';
+import { Pace } from './pace.js';
+
+const BATCH_ITEMS = 64;
+const BATCH_BYTES = 256e6;
+
+/**
+ * Carries out what filing promised: copies, proves, names, and writes down what came of it, batch by batch. Safe to be
+ * killed at any moment and called again: it goes on with what does not tally yet and ends in the same state.
+ * @throws AbortError when told to stop; the intake then stays in state filing.
+ */
+export async function carryOut(house: House, intakeId: number, signal: AbortSignal): Promise<void> {
+  const { db } = house;
+  const intake = await intakeById(db, intakeId);
+  if (intake?.state !== 'filing') return;
+  const items = await unfinished(db, intakeId);
+  if (!(await isFolder(intake.sourcePath))) return settle(house, intake, ['The card is not in the reader. Put it back and filing goes on by itself.']);
+
+  const { places, absent } = await openPlaces(house, items);
+  await clearOwnLeftOvers(intakeId, items, places);
+  const pace = new Pace(db, intake, items, places.length);
+  const lost = new Map<string, string>(absent);
+  let cardGone = false;
+  for (const batch of batchesOf(items)) {
+    signal.throwIfAborted();
+    const working = places.filter((place) => !lost.has(place.id));
+    if (!working.length) break;
+    const outcome = await fileBatch(batch, {
+      intakeId,
+      sourcePath: intake.sourcePath,
+      places: working,
+      now: house.clock,
+      signal,
+      rename: (item, name) => renamePromise(db, item.filedItemId, item.folder, name),
+      onBytes: (bytes) => pace.add(bytes),
+    });
+    await writeOutcomes(db, outcome.copies, outcome.sources);
+    for (const [placeId, problem] of outcome.lostPlaces) lost.set(placeId, problem);
+    for (const text of outcome.events) await record(db, { at: house.clock(), kind: 'item', intakeId, who: null, text });
+    await pace.batchDone(batch, outcome.copies);
+    cardGone = outcome.cardGone || !(await isFolder(intake.sourcePath));
+    if (cardGone) break;
+  }
+  const problems = [...lost].map(([placeId, problem]) => `${nameOf(places, placeId)}: ${problem}`);
+  if (cardGone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
+  await settle(house, intake, problems);
+}
+
+const nameOf = (places: readonly BatchPlace[], id: string) => places.find((place) => place.id === id)?.name ?? id;
+
+async function isFolder(path: string): Promise<boolean> {
+  return stat(path).then(
+    (stats) => stats.isDirectory(),
+    () => false,
+  );
+}
+
+/** The places these items wait for, those that are there, and why the others are not. */
+async function openPlaces(house: House, items: readonly Unfinished[]): Promise<{ places: BatchPlace[]; absent: Map<string, string> }> {
+  const wanted = new Set(items.flatMap((item) => item.waiting));
+  const places: BatchPlace[] = [];
+  const absent = new Map<string, string>();
+  for (const place of await placesNow(house.db)) {
+    if (!wanted.has(place.id)) continue;
+    if (place.standing.online) places.push({ ...place, ...(await abilitiesOf(place)) });
+    else {
+      places.push({ ...place, direct: false, links: true });
+      absent.set(place.id, place.standing.problem);
+    }
+  }
+  return { places, absent };
+}
+
+async function clearOwnLeftOvers(intakeId: number, items: readonly Unfinished[], places: readonly BatchPlace[]): Promise<void> {
+  const folders = new Map<string, Map<string, string>>();
+  for (const item of items) {
+    const finals = folders.get(item.folder) ?? new Map<string, string>();
+    if (item.bytes > 0) finals.set(temporaryName(intakeId, item.filedItemId), item.name);
+    folders.set(item.folder, finals);
+  }
+  for (const place of places) {
+    for (const [folder, finals] of folders) {
+      await clearLeftOvers(join(place.root, folder), intakeId, finals, place.links).catch(() => undefined);
+    }
+  }
+}
+
+function* batchesOf(items: readonly Unfinished[]): Generator<Unfinished[]> {
+  let batch: Unfinished[] = [];
+  let bytes = 0;
+  for (const item of items) {
+    batch.push(item);
+    bytes += item.bytes;
+    if (batch.length < BATCH_ITEMS && bytes < BATCH_BYTES) continue;
+    yield batch;
+    batch = [];
+    bytes = 0;
+  }
+  if (batch.length) yield batch;
+}
+
+/** Says what came of it: tallied, or what needs attention and why. */
+async function settle(house: House, intake: IntakeRow, problems: readonly string[]): Promise<void> {
+  const { db, clock } = house;
+  await db.transaction(async (tx) => {
+    const copies = await copyStates(tx, intake.id);
+    const state = stateOfFiling(copies.map((copy) => copy.state));
+    const troubled = copies.filter((copy) => copy.state !== 'tallied');
+    const waiting = troubled.length && !problems.length ? [`${troubled.length} copies do not tally.`] : [];
+    const notes = [...problems, ...waiting, ...troubledItems(troubled)];
+    const totals = await refreshTotals(tx, intake.id);
+    if (state === 'tallied') {
+      await setState(tx, intake.id, 'tallied', null);
+      await setTray(tx, intake.card.id, 'to give back');
+      const text = `${totals.filed} items tally in every required place (${formatBytes(totals.bytes)} on the card).`;
+      await record(tx, { at: clock(), kind: 'tallied', intakeId: intake.id, who: null, text });
+      await rememberBodies(tx, intake);
+    } else {
+      await setState(tx, intake.id, 'needs attention', notes.slice(0, 6).join(' '));
+      await record(tx, { at: clock(), kind: 'attention', intakeId: intake.id, who: null, text: notes.join(' ') });
+    }
+    await tell(tx, { type: 'intake', intakeId: intake.id, state: state === 'tallied' ? 'tallied' : 'needs attention' });
+    await tell(tx, { type: 'items', intakeId: intake.id });
+    await tell(tx, { type: 'desk' });
+  });
+}
+
+interface CopyRow {
+  state: CopyState;
+  path: string;
+  problem: string | null;
+}
+
+async function copyStates(db: Db, intakeId: number): Promise<CopyRow[]> {
+  return db.query(
+    `select c.state, i.path, c.problem from copy c join filed_item f on f.id = c.filed_item_id
+     join item i on i.id = f.item_id where f.intake_id = $1 order by i.path`,
+    [intakeId],
+  );
+}
+
+function troubledItems(copies: readonly CopyRow[]): string[] {
+  const named = new Map<string, string>();
+  for (const { path, problem } of copies) if (problem) named.set(path, problem);
+  return [...named].slice(0, 20).map(([path, problem]) => `${path}: ${problem}.`);
+}
+
+async function rememberBodies(db: Db, intake: IntakeRow): Promise<void> {
+  const bodies: { make: string; model: string; serial: string }[] = await db.query(
+    `select distinct coalesce(make, '') as make, coalesce(model, '') as model, serial from item where intake_id = $1 and serial is not null`,
+    [intake.id],
+  );
+  for (const body of bodies) await rememberCamera(db, body, intake.contributor?.id ?? null);
+}

@@ -1,0 +1,273 @@
+import { extensionOf, stemOf } from '@tally/core/card';
+import { foldName } from '@tally/core/rule';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import pLimit from 'p-limit';
+import type { Clock } from '../clock.js';
+import { copyFile, SourceError, type Source } from '../drive/copy-file.js';
+import { flushFolder, giveFinalName, makeFolder, stands, temporaryName } from '../drive/final-name.js';
+import { codeOf, joinBytes } from '../drive/list-card.js';
+import { namesIn, type Abilities, type Place } from '../drive/place.js';
+import { proveFile, type ProofMethod } from '../drive/prove-file.js';
+import type { CopyOutcome, Unfinished } from '../store/filed.js';
+
+export type BatchPlace = Place & Abilities;
+
+/** What a batch needs to know of the intake, and how it reaches the outside. */
+export interface BatchWork {
+  readonly intakeId: number;
+  readonly sourcePath: string;
+  readonly places: readonly BatchPlace[];
+  readonly now: Clock;
+  readonly signal: AbortSignal;
+  /** Promises another name to an item; false when that one is promised to somebody already. */
+  readonly rename: (item: Unfinished, name: string) => Promise<boolean>;
+  readonly onBytes: (bytes: number) => void;
+}
+
+export interface BatchOutcome {
+  readonly copies: readonly CopyOutcome[];
+  readonly sources: readonly { filedItemId: number; hash: Buffer; quickHash: Buffer; filedAt: Date }[];
+  /** Places that failed as a whole, with what happened. */
+  readonly lostPlaces: ReadonlyMap<string, string>;
+  readonly cardGone: boolean;
+  /** What the log should say about single items. */
+  readonly events: readonly string[];
+}
+
+/** Files over this size are copied two at once, smaller ones eight at once. */
+const LARGE_BYTES = 1e6;
+const PROOFS_AT_ONCE = 4;
+
+/** One item on its way through a batch. */
+interface Job {
+  readonly item: Unfinished;
+  name: string;
+  hash: Buffer | null;
+  quickHash: Buffer | null;
+  /** Places with a written temporary file. */
+  written: BatchPlace[];
+  /** Places with a proven temporary file and how it was proven. */
+  proven: Map<BatchPlace, ProofMethod>;
+}
+
+/**
+ * Files some items: one read of each source feeds its temporary files and its hash; then every copy is read back, and
+ * what equals its source gets the final name. Reports every copy; throws only when told to stop or when the database
+ * refuses, and then leaves no temporary file of these items behind.
+ */
+export async function fileBatch(items: readonly Unfinished[], work: BatchWork): Promise<BatchOutcome> {
+  const report = new Report(items, work);
+  const jobs = items.map((item): Job => ({ item, name: item.name, hash: null, quickHash: null, written: [], proven: new Map() }));
+  try {
+    await makeFolders(items, work, report);
+    const strangers = new Strangers();
+    const large = items.reduce((sum, item) => sum + item.bytes, 0) > items.length * LARGE_BYTES;
+    const copying = pLimit(large ? 2 : 8);
+    await Promise.all(jobs.map((job) => copying(() => copyJob(job, work, report, strangers))));
+    const proving = pLimit(PROOFS_AT_ONCE);
+    await Promise.all(jobs.flatMap((job) => job.written.map((place) => proving(() => proveJob(job, place, work, report)))));
+    for (const job of jobs) await nameJob(job, work, report);
+    await flushFolders(jobs, work, report);
+    return report.outcome(jobs);
+  } finally {
+    for (const job of jobs) for (const place of job.written) await rm(temporaryPath(job, place, work), { force: true }).catch(() => undefined);
+  }
+}
+
+/** Collects what happens. The first word on a copy stands, unless a better one comes. */
+class Report {
+  readonly copies = new Map<string, CopyOutcome>();
+  readonly lost = new Map<string, string>();
+  readonly events: string[] = [];
+  cardGone = false;
+
+  constructor(
+    items: readonly Unfinished[],
+    private readonly work: BatchWork,
+  ) {
+    for (const item of items) {
+      for (const place of placesFor(item, work)) this.set(item, place, 'waiting', null);
+    }
+  }
+
+  set(item: Unfinished, place: Place, state: CopyOutcome['state'], problem: string | null, proof: ProofMethod | null = null): void {
+    const talliedAt = state === 'tallied' ? this.work.now() : null;
+    this.copies.set(`${item.filedItemId} ${place.id}`, { filedItemId: item.filedItemId, placeId: place.id, state, talliedAt, proof, problem });
+  }
+
+  all(item: Unfinished, state: CopyOutcome['state'], problem: string): void {
+    for (const place of placesFor(item, this.work)) this.set(item, place, state, problem);
+  }
+
+  /** A place failed for one item; what it says of the place as a whole ends its part in this filing. */
+  failed(item: Unfinished, place: Place, error: unknown): void {
+    const code = typeof error === 'string' ? error : codeOf(error);
+    const problem = PLACE_PROBLEMS[code] ?? `reports an error (${code})`;
+    this.lost.set(place.id, problem);
+    this.set(item, place, 'waiting', `${place.name} ${problem}`);
+  }
+
+  outcome(jobs: readonly Job[]): BatchOutcome {
+    const filedAt = this.work.now();
+    const sources = jobs.flatMap(({ item, hash, quickHash }) => (hash && quickHash ? [{ filedItemId: item.filedItemId, hash, quickHash, filedAt }] : []));
+    return { copies: [...this.copies.values()], sources, lostPlaces: this.lost, cardGone: this.cardGone, events: this.events };
+  }
+}
+
+const PLACE_PROBLEMS: Readonly<Record<string, string>> = {
+  ENOSPC: 'is full',
+  EDQUOT: 'has used up its quota',
+  ENOENT: 'is not there any more',
+  EROFS: 'cannot be written: it is read-only',
+  EACCES: 'may not be written',
+  EPERM: 'may not be written',
+  ENOTDIR: 'has a file where a folder should be made',
+};
+
+const placesFor = (item: Unfinished, work: BatchWork) => work.places.filter((place) => item.waiting.includes(place.id));
+const temporaryPath = (job: Job, place: Place, work: BatchWork) =>
+  join(place.root, job.item.folder, temporaryName(work.intakeId, job.item.filedItemId));
+
+async function makeFolders(items: readonly Unfinished[], work: BatchWork, report: Report): Promise<void> {
+  for (const place of work.places) {
+    for (const folder of new Set(items.map((item) => item.folder))) {
+      try {
+        await makeFolder(place.root, folder);
+      } catch (error) {
+        for (const item of items.filter((candidate) => candidate.folder === folder)) report.failed(item, place, error);
+      }
+    }
+  }
+}
+
+/** What stands in the folders already, looked up once a batch. */
+class Strangers {
+  private readonly known = new Map<string, Promise<Map<string, string>>>();
+
+  /** The name that stands at a place where this one should: spelt the same or only alike; null when it is free. */
+  async at(place: Place, folder: string, name: string): Promise<string | null> {
+    const key = `${place.root}\0${folder}`;
+    const names = this.known.get(key) ?? namesIn(place.root, folder).then((list) => new Map(list.map((spelt) => [foldName(spelt), spelt])));
+    this.known.set(key, names);
+    return (await names).get(foldName(name)) ?? null;
+  }
+}
+
+async function copyJob(job: Job, work: BatchWork, report: Report, strangers: Strangers): Promise<void> {
+  if (report.cardGone) return;
+  const { item } = job;
+  const source: Source = { path: joinBytes(work.sourcePath, item.pathBytes), bytes: item.bytes, modifiedAt: item.modifiedAt };
+  const places = placesFor(item, work).filter((place) => !report.lost.has(place.id));
+  const standing = new Map<BatchPlace, string>();
+  for (const place of places) {
+    const name = await strangers.at(place, item.folder, job.name).catch(() => null);
+    if (name !== null) standing.set(place, name);
+  }
+  try {
+    const copied = await copyTo(job, source, places.filter((place) => !standing.has(place)), work, report);
+    job.hash = copied.hash;
+    job.quickHash = copied.quickHash;
+    const strange: BatchPlace[] = [];
+    for (const [place, name] of standing) if (!(await isOurs(job, place, name, work, report))) strange.push(place);
+    if (strange.length && (await moveAside(job, strange, work, report, strangers))) await copyTo(job, source, strange, work, report);
+  } catch (error) {
+    if (!(error instanceof SourceError)) throw error;
+    // A card that is gone is not an unreadable file: its items wait.
+    if (['ENOENT', 'ENODEV', 'ENXIO', 'ENOTDIR'].includes(error.code) && !(await stands(work.sourcePath).catch(() => false))) report.cardGone = true;
+    else report.all(item, 'unreadable', error.message);
+  }
+}
+
+async function copyTo(job: Job, source: Source, places: readonly BatchPlace[], work: BatchWork, report: Report) {
+  const targets = places.map((place) => ({ placeId: place.id, temporary: temporaryPath(job, place, work), direct: place.direct }));
+  // Noted before the copy: whatever happens from here on, these temporary files are ours to remove.
+  job.written = [...new Set([...job.written, ...places])];
+  const copied = await copyFile(source, targets, work.signal, work.onBytes);
+  for (const place of places) {
+    const failure = copied.failed.get(place.id);
+    if (failure === undefined) continue;
+    report.failed(job.item, place, failure);
+    await rm(temporaryPath(job, place, work), { force: true }).catch(() => undefined);
+    job.written = job.written.filter((written) => written !== place);
+  }
+  return copied;
+}
+
+/** A file stands under the name already. When it holds the same bytes an interrupted run of this intake put it there. */
+async function isOurs(job: Job, place: BatchPlace, name: string, work: BatchWork, report: Report): Promise<boolean> {
+  if (name !== job.name) return false;
+  try {
+    const { hash, method } = await proveFile(join(place.root, job.item.folder, name), place.direct, work.signal);
+    if (!hash.equals(job.hash!)) return false;
+    report.set(job.item, place, 'tallied', null, method);
+    return true;
+  } catch {
+    work.signal.throwIfAborted();
+    return false;
+  }
+}
+
+/** Another file stands under the name: the item gets the next free suffix, in the open. */
+async function moveAside(job: Job, strange: readonly BatchPlace[], work: BatchWork, report: Report, strangers: Strangers): Promise<boolean> {
+  const { item } = job;
+  const elsewhere = item.tallied.length > 0 || placesFor(item, work).some((place) => isTallied(report, item, place));
+  if (elsewhere) {
+    for (const place of strange) report.set(item, place, 'differs', `another file stands under this name on ${place.name}`);
+    return false;
+  }
+  const ext = extensionOf(job.name);
+  for (let copy = 2; copy < 1000; copy++) {
+    const name = `${stemOf(job.name)}-${copy}${ext ? `.${ext}` : ''}`;
+    const taken = await Promise.all(work.places.map((place) => strangers.at(place, item.folder, name)));
+    if (taken.some((found) => found !== null) || !(await work.rename(item, name))) continue;
+    report.events.push(`${job.name} was taken on ${strange.map((place) => place.name).join(' and ')} by another file: ${item.path} is filed as ${name}.`);
+    job.name = name;
+    return true;
+  }
+  report.all(item, 'differs', 'no free name was found');
+  return false;
+}
+
+const isTallied = (report: Report, item: Unfinished, place: Place) => report.copies.get(`${item.filedItemId} ${place.id}`)?.state === 'tallied';
+
+async function proveJob(job: Job, place: BatchPlace, work: BatchWork, report: Report): Promise<void> {
+  try {
+    const { hash, method } = await proveFile(temporaryPath(job, place, work), place.direct, work.signal);
+    work.onBytes(job.item.bytes);
+    if (hash.equals(job.hash!)) job.proven.set(place, method);
+    else report.set(job.item, place, 'differs', `the copy on ${place.name} differs from the card`);
+  } catch (error) {
+    work.signal.throwIfAborted();
+    report.failed(job.item, place, error);
+  }
+}
+
+async function nameJob(job: Job, work: BatchWork, report: Report): Promise<void> {
+  for (const [place, method] of job.proven) {
+    try {
+      const temporary = temporaryPath(job, place, work);
+      let named = await giveFinalName(temporary, join(place.root, job.item.folder, job.name), place.links);
+      // Somebody took the name since it was looked up. Another one, unless a copy bears this one already.
+      if (!named && (await moveAside(job, [place], work, report, new Strangers()))) {
+        named = await giveFinalName(temporary, join(place.root, job.item.folder, job.name), place.links);
+      }
+      if (named) report.set(job.item, place, 'tallied', null, method);
+    } catch (error) {
+      report.failed(job.item, place, error);
+    }
+  }
+}
+
+async function flushFolders(jobs: readonly Job[], work: BatchWork, report: Report): Promise<void> {
+  for (const place of work.places) {
+    const named = jobs.filter((job) => job.proven.has(place) && isTallied(report, job.item, place));
+    for (const folder of new Set(named.map((job) => job.item.folder))) {
+      try {
+        await flushFolder(join(place.root, folder));
+      } catch (error) {
+        for (const job of named.filter((candidate) => candidate.item.folder === folder)) report.failed(job.item, place, error);
+      }
+    }
+  }
+}

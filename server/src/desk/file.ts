@@ -1,0 +1,63 @@
+import type { FileAnswer } from '@tally/contract';
+import { formatBytes } from '@tally/core/logbook';
+import { inTransaction } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import { advanceNumbers, promise, unfinished } from '../store/filed.js';
+import { lockIntake, setRule, setState, setTray } from '../store/intakes.js';
+import { refreshTotals } from '../store/totals.js';
+import { Refusal, type House } from './house.js';
+import { planOf } from './plan.js';
+import { theIntake } from './slip.js';
+
+/**
+ * Begins to file what the plan with this seal promises. If the plan is another one by now (somebody filed in between),
+ * nothing happens and the plan as it is now is the answer. Names and numbers are promised in one transaction.
+ */
+export async function beginFiling(house: House, intakeId: number, seal: string, who: string): Promise<FileAnswer> {
+  const { db, clock, jobs } = house;
+  return inTransaction(db, async (tx): Promise<FileAnswer> => {
+    await lockIntake(tx, intakeId);
+    const intake = await theIntake({ db: tx }, intakeId);
+    if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed already.');
+    if (!intake.present) throw new Refusal('not possible now', 'The card is not in the reader. Put it back to file it.');
+    const { plan, view, revision, places } = await planOf(house, tx, intakeId, true);
+    if (plan.missing.length) throw new Refusal('conflict', `The slip does not say the ${plan.missing.join(' and the ')} yet.`);
+    if (!plan.placements.length) throw new Refusal('conflict', 'Nothing is taken: take at least one item to file.');
+    const shared = places.find((place) => place.kind === 'shared drive') ?? places[0]!;
+    if (!shared.standing.online) throw new Refusal('not possible now', `${shared.name}: ${shared.standing.problem}`);
+    if (view.seal !== seal) return { outcome: 'changed', plan: view };
+
+    await promise(tx, intakeId, plan.placements, places.map((place) => place.id));
+    await advanceNumbers(tx, plan.numbers);
+    await setRule(tx, intakeId, revision);
+    await setState(tx, intakeId, 'filing', null);
+    await setTray(tx, intake.card.id, 'on the desk');
+    await refreshTotals(tx, intakeId);
+    const where = plan.folders.map((folder) => folder.path || 'the root').join(', ');
+    const text = `Filing ${plan.placements.length} items (${formatBytes(plan.bytes)}) into ${where}.`;
+    await record(tx, { at: clock(), kind: 'filing', intakeId, who, text, data: { rule: revision, items: plan.placements.length, bytes: plan.bytes } });
+    for (const clash of plan.clashes) {
+      const because = `${clash.wanted} stands on ${clash.with} already: filed as ${clash.given}.`;
+      await record(tx, { at: clock(), kind: 'clash', intakeId, who: null, text: because });
+    }
+    await jobs.file(tx, intakeId, intake.station);
+    await tell(tx, { type: 'intake', intakeId, state: 'filing' });
+    await tell(tx, { type: 'desk' });
+    return { outcome: 'begun', items: plan.placements.length };
+  });
+}
+
+/** Goes on with an intake that needs attention: what does not tally yet is tried again. */
+export async function tryAgain(house: House, intakeId: number, who: string): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    const intake = await theIntake({ db: tx }, intakeId);
+    const waiting = await unfinished(tx, intakeId);
+    if (intake.state !== 'needs attention' || !waiting.length) throw new Refusal('conflict', 'There is nothing to try again.');
+    if (!intake.present) throw new Refusal('not possible now', 'The card is not in the reader. Put it back and filing goes on by itself.');
+    await setState(tx, intakeId, 'filing', null);
+    await record(tx, { at: house.clock(), kind: 'filing', intakeId, who, text: `Trying ${waiting.length} items again.` });
+    await house.jobs.file(tx, intakeId, intake.station);
+    await tell(tx, { type: 'intake', intakeId, state: 'filing' });
+  });
+}

@@ -1,0 +1,32 @@
+import type { Logger } from 'pino';
+import type { Clock } from '../clock.js';
+import type { MetadataReader } from '../media/metadata.js';
+import type { Settings } from '../settings.js';
+import type { Db } from '../store/database.js';
+
+/** Where work is handed to: jobs in the database, carried out by this process or another. */
+export interface Jobs {
+  /** In a transaction the job appears when that commits. */
+  read(db: Db, intakeId: number, station: string): Promise<void>;
+  file(db: Db, intakeId: number, station: string): Promise<void>;
+}
+
+/** All that use cases need from outside, passed in once. */
+export interface House {
+  readonly db: Db;
+  readonly clock: Clock;
+  readonly settings: Settings;
+  readonly reader: MetadataReader;
+  readonly jobs: Jobs;
+  readonly log: Logger;
+}
+
+/** A request that cannot be granted, in words for the person who made it. */
+export class Refusal extends Error {
+  constructor(
+    readonly kind: 'not found' | 'conflict' | 'not possible now',
+    message: string,
+  ) {
+    super(message);
+  }
+}

@@ -1,0 +1,45 @@
+import type { LogQuery } from '@tally/contract';
+import { logToCsv, logToTsv, type LogLine } from '@tally/core/logbook';
+import { findIntakes, type IntakeRow } from '../store/intakes.js';
+import type { House } from './house.js';
+import { houseTime } from './receive.js';
+
+function lineOf(house: House, intake: IntakeRow): LogLine {
+  const received = houseTime(house, intake.receivedAt);
+  const count = (kind: 'photo' | 'raw' | 'video' | 'sound') => intake.byKind[kind]?.items ?? 0;
+  return {
+    number: intake.number,
+    date: received.slice(0, 10),
+    received: received.slice(0, 16).replace('T', ' '),
+    receivedBy: intake.receivedBy,
+    contributor: intake.contributor?.name ?? '',
+    card: intake.card.label ?? intake.card.volume,
+    assignment: intake.assignment?.title ?? '',
+    camera: intake.camera ?? '',
+    items: intake.items,
+    bytes: intake.bytes,
+    photos: count('photo'),
+    raws: count('raw'),
+    videos: count('video'),
+    sounds: count('sound'),
+    first: intake.first ?? '',
+    last: intake.last ?? '',
+    state: intake.state,
+  };
+}
+
+/** Lines of the log that a query finds. */
+export async function logLines(house: House, query: LogQuery): Promise<LogLine[]> {
+  const { rows } = await findIntakes(house.db, query, house.settings.zone);
+  return rows.map((row) => lineOf(house, row));
+}
+
+/** The log as CSV or tab-separated text: every line that the query finds, not only a page of them. */
+export async function exportLog(house: House, query: LogQuery, form: 'csv' | 'tsv'): Promise<string> {
+  const lines: LogLine[] = [];
+  for (let offset = 0; ; offset += 500) {
+    const page = await logLines(house, { ...query, limit: 500, offset });
+    lines.push(...page);
+    if (page.length < 500) return form === 'csv' ? logToCsv(lines) : logToTsv(lines);
+  }
+}

@@ -1,0 +1,76 @@
+import pLimit from 'p-limit';
+import { hashFile } from '../drive/hashing.js';
+import { joinBytes } from '../drive/list-card.js';
+import { ownerOfCamera } from '../store/people.js';
+import { tell } from '../store/events.js';
+import { intakeById, setSlip } from '../store/intakes.js';
+import { itemsOf, markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../store/items.js';
+import { refreshTotals } from '../store/totals.js';
+import type { House } from './house.js';
+
+const BATCH = 48;
+const AT_ONCE = 8;
+
+/**
+ * Reads the metadata of an intake's items behind the list, in capture order, and tells what came in. Then looks for items
+ * that stand on the drive already: likely by size and fast identity, confirmed by comparing all bytes.
+ */
+export async function readIntake(house: House, intakeId: number, signal: AbortSignal): Promise<void> {
+  const { db, reader } = house;
+  const intake = await intakeById(db, intakeId);
+  if (!intake?.present) return;
+  const unread = await unreadItems(db, intakeId);
+  const limit = pLimit(AT_ONCE);
+  for (let from = 0; from < unread.length; from += BATCH) {
+    if (signal.aborted) return;
+    const read = await Promise.all(
+      unread.slice(from, from + BATCH).map((item) =>
+        limit(async (): Promise<ReadItem> => {
+          const path = joinBytes(intake.sourcePath, item.pathBytes);
+          return { id: item.id, ...(await reader.read({ path, kind: item.kind, bytes: item.bytes, modifiedAt: item.modifiedAt })) };
+        }),
+      ),
+    );
+    // A card pulled in the middle of reading makes every file unreadable: those are read again when it is back.
+    if (read.some((item) => item.quickHash === null) && !(await intakeById(db, intakeId))?.present) return;
+    await writeRead(db, read);
+    await tell(db, { type: 'items', intakeId });
+  }
+  await proposeContributor(house, intakeId);
+  await findAlreadyFiled(house, intakeId, intake.sourcePath, signal);
+  await refreshTotals(db, intakeId);
+  await tell(db, { type: 'intake', intakeId });
+  await tell(db, { type: 'desk' });
+}
+
+/** A camera known to be somebody's says whose card this is, as long as nobody has said so. */
+async function proposeContributor(house: House, intakeId: number): Promise<void> {
+  const intake = await intakeById(house.db, intakeId);
+  if (!intake || intake.contributor) return;
+  const bodies = new Map<string, { make: string; model: string; serial: string }>();
+  for (const item of await itemsOf(house.db, intakeId)) {
+    if (item.serial) bodies.set(`${item.make}\0${item.model}\0${item.serial}`, { make: item.make ?? '', model: item.model ?? '', serial: item.serial });
+  }
+  const owner = await ownerOfCamera(house.db, [...bodies.values()]);
+  if (owner !== null) await setSlip(house.db, intakeId, { contributorId: owner });
+}
+
+async function findAlreadyFiled(house: House, intakeId: number, sourcePath: string, signal: AbortSignal): Promise<void> {
+  const { db } = house;
+  const likely = await markAlreadyFiled(db, intakeId);
+  if (!likely.length) return;
+  await tell(db, { type: 'items', intakeId });
+  const limit = pLimit(2);
+  const same: number[] = [];
+  const different: number[] = [];
+  await Promise.all(
+    likely.map((item) =>
+      limit(async () => {
+        if (signal.aborted) return;
+        const hash = await hashFile(joinBytes(sourcePath, item.pathBytes), signal).catch(() => null);
+        if (hash) (hash.equals(item.hash) ? same : different).push(item.id);
+      }),
+    ),
+  );
+  await settleAlreadyFiled(db, same, different);
+}

@@ -1,0 +1,96 @@
+import { basename } from 'node:path';
+import { codeOf } from '../drive/list-card.js';
+import { wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
+import { inTransaction, type Db } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import { addItems, intakeLike, type ListedItem } from '../store/items.js';
+import { addCard, addIntake, intakeById, intakesWhere, setPresence, setState, setTray } from '../store/intakes.js';
+import { refreshTotals } from '../store/totals.js';
+import { Refusal, type House } from './house.js';
+import { listItems } from './listing.js';
+import { unfinished } from '../store/filed.js';
+
+/** Wall clock of the house at a moment. */
+export function houseTime(house: House, at: Date): string {
+  return wallClockAt(at, zoneOffsetMinutes(house.settings.zone, at));
+}
+
+/**
+ * A card appeared: lists it and opens an intake, or goes on with the one it belongs to. A card that was here before is
+ * known by its files (path, size, time).
+ * @returns the intake's id. @throws Refusal when the folder cannot be listed.
+ */
+export async function receiveCard(house: House, sourcePath: string, receivedBy: string): Promise<number> {
+  const items = await listItems(sourcePath, house.settings.zone).catch((error: unknown) => {
+    throw new Refusal('not possible now', `${sourcePath} cannot be listed (${codeOf(error)})`);
+  });
+  const known = await knownIntake(house.db, sourcePath, items);
+  if (known?.same) return goOn(house, known.intakeId, sourcePath);
+
+  const { settings, clock } = house;
+  const now = clock();
+  const volume = basename(sourcePath) || sourcePath;
+  const intakeId = await inTransaction(house.db, async (tx) => {
+    const cardId = known?.cardId ?? (await addCard(tx, volume));
+    await setTray(tx, cardId, 'in');
+    const year = Number(houseTime(house, now).slice(0, 4));
+    const id = await addIntake(tx, { cardId, receivedAt: now, year, receivedBy, station: settings.station, sourcePath });
+    await addItems(tx, id, items);
+    const again = known ? ' It was here before.' : '';
+    await record(tx, { at: now, kind: 'received', intakeId: id, who: receivedBy, text: `Card ${volume} received, ${items.length} files.${again}` });
+    const totals = await refreshTotals(tx, id);
+    if (totals.items === 0) await setState(tx, id, 'open', 'There is nothing to file on this card.');
+    await house.jobs.read(tx, id, settings.station);
+    await tell(tx, { type: 'desk' });
+    return id;
+  });
+  return intakeId;
+}
+
+async function knownIntake(
+  db: Db,
+  sourcePath: string,
+  items: readonly ListedItem[],
+): Promise<{ intakeId: number; cardId: number; same: boolean } | null> {
+  const files = items.filter((item) => item.problem === null);
+  if (!files.length) {
+    const volume = basename(sourcePath);
+    const [empty] = await intakesWhere(db, `k.volume = $1 and i.state = 'open' and (i.totals->>'items')::int = 0 order by i.id desc limit 1`, [volume]);
+    return empty ? { intakeId: empty.id, cardId: empty.card.id, same: true } : null;
+  }
+  const like = await intakeLike(db, files);
+  if (!like || like.shared * 2 < Math.min(like.total, files.length)) return null;
+  return { intakeId: like.intakeId, cardId: like.cardId, same: like.shared === files.length && like.total === items.length };
+}
+
+/** A card is back with exactly the files of an intake. */
+async function goOn(house: House, intakeId: number, sourcePath: string): Promise<number> {
+  const { db, settings, clock, jobs } = house;
+  await inTransaction(db, async (tx) => {
+    const intake = (await intakeById(tx, intakeId))!;
+    await setPresence(tx, intakeId, true, sourcePath, settings.station);
+    if (!intake.present) {
+      await record(tx, { at: clock(), kind: 'card back', intakeId, who: null, text: 'The card is in the reader again.' });
+    }
+    if (intake.tray === 'out') await setTray(tx, intake.card.id, intake.state === 'open' ? 'in' : 'to give back');
+    if (intake.state === 'open') await jobs.read(tx, intakeId, settings.station);
+    const waits = intake.state === 'needs attention' && (await unfinished(tx, intakeId)).length > 0;
+    if (waits) await setState(tx, intakeId, 'filing', null);
+    if (waits || intake.state === 'filing') await jobs.file(tx, intakeId, settings.station);
+    await tell(tx, { type: 'intake', intakeId });
+    await tell(tx, { type: 'desk' });
+  });
+  return intakeId;
+}
+
+/** A card vanished from its reader. Nothing is lost: what was filed stays filed, what was not waits for the card. */
+export async function cardVanished(house: House, sourcePath: string): Promise<void> {
+  const { db, settings, clock } = house;
+  const gone = await intakesWhere(db, 'i.present and i.station = $1 and i.source_path = $2', [settings.station, sourcePath]);
+  for (const intake of gone) {
+    await setPresence(db, intake.id, false);
+    await record(db, { at: clock(), kind: 'card gone', intakeId: intake.id, who: null, text: 'The card was taken out of the reader.' });
+    await tell(db, { type: 'intake', intakeId: intake.id });
+  }
+  if (gone.length) await tell(db, { type: 'desk' });
+}

@@ -1,0 +1,73 @@
+import type { SlipChange, TakeChange } from '@tally/contract';
+import { inTransaction } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import { intakeById, lockIntake, setLabel, setSlip, setTray, type IntakeRow } from '../store/intakes.js';
+import { setTaken } from '../store/items.js';
+import { refreshTotals } from '../store/totals.js';
+import { Refusal, type House } from './house.js';
+
+/** An intake that must exist. */
+export async function theIntake(house: Pick<House, 'db'>, intakeId: number): Promise<IntakeRow> {
+  const intake = await intakeById(house.db, intakeId);
+  if (!intake) throw new Refusal('not found', 'There is no such intake.');
+  return intake;
+}
+
+/** Says whose and what a card is. Once items are filed, contributor and assignment stay as they were filed. */
+export async function changeSlip(house: House, intakeId: number, change: SlipChange, who: string): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    const intake = await theIntake({ db: tx }, intakeId);
+    const speaksOfFiling = change.contributorId !== undefined || change.assignmentId !== undefined;
+    if (speaksOfFiling && intake.state !== 'open') {
+      throw new Refusal('conflict', 'This card is being filed or has been filed: contributor and assignment stand.');
+    }
+    await mustExist(tx.query.bind(tx), 'contributor', change.contributorId);
+    await mustExist(tx.query.bind(tx), 'assignment', change.assignmentId);
+    await setSlip(tx, intakeId, change);
+    if (change.cardLabel !== undefined && !(await setLabel(tx, intake.card.id, change.cardLabel))) {
+      throw new Refusal('conflict', `Another card carries the label ${change.cardLabel}.`);
+    }
+    if (intake.tray === 'in') await setTray(tx, intake.card.id, 'on the desk');
+    await refreshTotals(tx, intakeId);
+    const after = await theIntake({ db: tx }, intakeId);
+    const said = [after.card.label && `card ${after.card.label}`, after.contributor?.name, after.assignment?.title].filter(Boolean).join(', ');
+    await record(tx, { at: house.clock(), kind: 'slip', intakeId, who, text: `Slip: ${said || 'emptied'}.` });
+    await tell(tx, { type: 'intake', intakeId });
+    await tell(tx, { type: 'desk' });
+  });
+}
+
+type Query = (sql: string, parameters: unknown[]) => Promise<unknown[]>;
+
+async function mustExist(query: Query, table: 'contributor' | 'assignment', id: number | null | undefined): Promise<void> {
+  if (id === undefined || id === null) return;
+  const found = await query(`select 1 from ${table} where id = $1`, [id]);
+  if (!found.length) throw new Refusal('not found', `There is no such ${table}.`);
+}
+
+/** Takes or leaves items, companions together. */
+export async function takeItems(house: House, intakeId: number, change: TakeChange): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    await theIntake({ db: tx }, intakeId);
+    await setTaken(tx, intakeId, change.itemIds, change.taken);
+    await refreshTotals(tx, intakeId);
+    await tell(tx, { type: 'items', intakeId });
+  });
+}
+
+/** Hands the card back to its owner: it leaves the trays. */
+export async function giveBack(house: House, intakeId: number, who: string): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    const intake = await theIntake({ db: tx }, intakeId);
+    if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
+    await setTray(tx, intake.card.id, 'out');
+    await tx.query(`update intake set state = 'closed' where id = $1 and state = 'tallied'`, [intakeId]);
+    const how = intake.state === 'tallied' || intake.state === 'closed' ? '' : ' Not all of it is filed.';
+    await record(tx, { at: house.clock(), kind: 'given back', intakeId, who, text: `Card ${intake.card.label ?? intake.card.volume} given back.${how}` });
+    await tell(tx, { type: 'intake', intakeId });
+    await tell(tx, { type: 'desk' });
+  });
+}

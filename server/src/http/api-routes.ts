@@ -1,0 +1,116 @@
+import {
+  FileRequest,
+  Id,
+  LogQuery,
+  NewAssignment,
+  NewContributor,
+  SlipChange,
+  TakeChange,
+  type FileAnswer,
+  type LogCalendar,
+  type LogPage,
+} from '@tally/contract';
+import { Router, type Request } from 'express';
+import { beginFiling, tryAgain } from '../desk/file.js';
+import type { House } from '../desk/house.js';
+import { itemViews, pictureSource } from '../desk/items.js';
+import { exportLog } from '../desk/logbook.js';
+import { deskNow, ruleNow } from '../desk/overview.js';
+import { makeAssignment, makeContributor } from '../desk/people.js';
+import { placeViews } from '../desk/places.js';
+import { planOf } from '../desk/plan.js';
+import { changeSlip, giveBack, takeItems, theIntake } from '../desk/slip.js';
+import type { Previews } from '../media/previews.js';
+import { eventsOf } from '../store/events.js';
+import { copiesOf } from '../store/filed.js';
+import { findIntakes, intakesByDay, nextLabel, summaryOf } from '../store/intakes.js';
+import { listAssignments, listContributors } from '../store/people.js';
+import { personOf } from './guard.js';
+import { sendProblem } from './problem.js';
+
+const idOf = (request: Request): number => Id.parse(request.params['id']);
+
+/** Routes for signed-in people: parse, call a use case, answer. */
+export function apiRoutes(house: House, previews: Previews): Router {
+  const { db, settings } = house;
+  const routes = Router();
+
+  routes.get('/desk', async (_request, response) => void response.json(await deskNow(house)));
+  routes.get('/places', async (_request, response) => void response.json(await placeViews(db)));
+  routes.get('/rule', async (_request, response) => void response.json(await ruleNow(db)));
+  routes.get('/labels/next', async (_request, response) => void response.json({ label: await nextLabel(db) }));
+
+  routes.get('/contributors', async (_request, response) => void response.json(await listContributors(db)));
+  routes.post('/contributors', async (request, response) => {
+    const id = await makeContributor(house, NewContributor.parse(request.body), personOf(response).name);
+    response.status(201).json({ id });
+  });
+  routes.get('/assignments', async (_request, response) => void response.json(await listAssignments(db)));
+  routes.post('/assignments', async (request, response) => {
+    const id = await makeAssignment(house, NewAssignment.parse(request.body), personOf(response).name);
+    response.status(201).json({ id });
+  });
+
+  routes.get('/intakes', async (request, response) => {
+    const { rows, total } = await findIntakes(db, LogQuery.parse(request.query), settings.zone);
+    response.json({ intakes: rows.map(summaryOf), total } satisfies LogPage);
+  });
+  routes.get('/intakes/calendar', async (_request, response) => {
+    response.json({ days: await intakesByDay(db, settings.zone) } satisfies LogCalendar);
+  });
+  routes.get('/intakes/export.csv', async (request, response) => {
+    const csv = await exportLog(house, LogQuery.parse(request.query), 'csv');
+    response.attachment('logbook.csv').type('text/csv; charset=utf-8; header=present').send(csv);
+  });
+  routes.get('/intakes/export.tsv', async (request, response) => {
+    response.type('text/tab-separated-values; charset=utf-8').send(await exportLog(house, LogQuery.parse(request.query), 'tsv'));
+  });
+  routes.get('/intakes/:id', async (request, response) => void response.json(summaryOf(await theIntake(house, idOf(request)))));
+  routes.get('/intakes/:id/items', async (request, response) => {
+    await theIntake(house, idOf(request));
+    response.json(await itemViews(house, idOf(request)));
+  });
+  routes.get('/intakes/:id/copies', async (request, response) => {
+    await theIntake(house, idOf(request));
+    response.json(await copiesOf(db, idOf(request)));
+  });
+  routes.get('/intakes/:id/events', async (request, response) => {
+    await theIntake(house, idOf(request));
+    response.json(await eventsOf(db, idOf(request)));
+  });
+  routes.patch('/intakes/:id/slip', async (request, response) => {
+    await changeSlip(house, idOf(request), SlipChange.parse(request.body), personOf(response).name);
+    response.json(summaryOf(await theIntake(house, idOf(request))));
+  });
+  routes.patch('/intakes/:id/taken', async (request, response) => {
+    await takeItems(house, idOf(request), TakeChange.parse(request.body));
+    response.json(summaryOf(await theIntake(house, idOf(request))));
+  });
+  routes.get('/intakes/:id/plan', async (request, response) => {
+    response.json((await planOf(house, db, idOf(request), false)).view);
+  });
+  routes.post('/intakes/:id/file', async (request, response) => {
+    const { seal } = FileRequest.parse(request.body);
+    const answer: FileAnswer = await beginFiling(house, idOf(request), seal, personOf(response).name);
+    response.status(answer.outcome === 'begun' ? 202 : 409).json(answer);
+  });
+  routes.post('/intakes/:id/again', async (request, response) => {
+    await tryAgain(house, idOf(request), personOf(response).name);
+    response.status(202).end();
+  });
+  routes.post('/intakes/:id/give-back', async (request, response) => {
+    await giveBack(house, idOf(request), personOf(response).name);
+    response.status(204).end();
+  });
+
+  routes.get('/items/:id/picture/:size', async (request, response) => {
+    const size = request.params['size'];
+    if (size !== 'embedded' && size !== 'sheet' && size !== 'closer') return sendProblem(response, 404, 'There is no such size');
+    const source = await pictureSource(house, idOf(request));
+    const picture = size === 'embedded' ? await previews.embedded(source).catch(() => null) : await previews.made(source, size);
+    if (!picture) return sendProblem(response, 404, 'This item has no picture');
+    response.setHeader('Cache-Control', 'private, max-age=86400, immutable');
+    response.type('image/jpeg').send(picture);
+  });
+  return routes;
+}

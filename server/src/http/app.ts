@@ -1,0 +1,74 @@
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Access } from '../access/sessions.js';
+import type { House } from '../desk/house.js';
+import type { Bus } from '../live/bus.js';
+import type { Previews } from '../media/previews.js';
+import { apiRoutes } from './api-routes.js';
+import { sameSiteOnly, signedInOnly } from './guard.js';
+import { liveRoute } from './live-route.js';
+import { problems, sendProblem } from './problem.js';
+import { sessionRoutes } from './session-routes.js';
+
+export interface Web {
+  readonly house: House;
+  readonly access: Access;
+  readonly bus: Bus;
+  readonly previews: Previews;
+  /** Folder of the built interface. */
+  readonly pages: string;
+}
+
+/** The application: every route below /api is closed unless it is signing in or asking for health. */
+export function webApp({ house, access, bus, previews, pages }: Web): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.set('query parser', 'simple');
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:', 'blob:'],
+          workerSrc: ["'self'", 'blob:'],
+          objectSrc: ["'none'"],
+          baseUri: ["'self'"],
+          formAction: ["'self'"],
+          frameAncestors: ["'none'"],
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  );
+  const api = express.Router();
+  api.use(sameSiteOnly, express.json({ limit: '2mb' }));
+  api.get('/health', async (_request, response) => {
+    await house.db.query('select 1');
+    response.json({ ok: true });
+  });
+  api.use('/session', sessionRoutes(house, access));
+  api.use(signedInOnly(access));
+  api.get('/live', liveRoute(bus));
+  api.use((_request, response, next) => {
+    response.setHeader('Cache-Control', 'no-store');
+    next();
+  });
+  api.use(apiRoutes(house, previews));
+  api.use((_request, response) => sendProblem(response, 404, 'There is nothing here'));
+  app.use('/api', api);
+
+  app.use(express.static(pages, { index: false, maxAge: '1y', immutable: true }));
+  app.get('/{*page}', (request, response) => {
+    const index = join(pages, 'index.html');
+    if (/\.[a-z0-9]+$/i.test(request.path) || !existsSync(index)) return sendProblem(response, 404, 'There is nothing here');
+    response.setHeader('Cache-Control', 'no-cache');
+    response.sendFile(index);
+  });
+  app.use(problems(house.log));
+  return app;
+}

@@ -1,0 +1,55 @@
+import { parseCookie, stringifySetCookie } from 'cookie';
+import type { Request, RequestHandler, Response } from 'express';
+import { SESSION_MS, type Access, type SignedIn } from '../access/sessions.js';
+import { sendProblem } from './problem.js';
+
+const COOKIE = 'tally_session';
+
+export function tokenOf(request: Request): string | null {
+  return parseCookie(request.headers.cookie ?? '')[COOKIE] ?? null;
+}
+
+/** The session cookie: out of reach of scripts, never sent from other sites. `secure` when the request came by HTTPS. */
+export function setToken(request: Request, response: Response, token: string | null): void {
+  const cookie = stringifySetCookie({
+    name: COOKIE,
+    value: token ?? '',
+    httpOnly: true,
+    sameSite: 'strict',
+    secure: request.secure,
+    path: '/',
+    maxAge: token ? SESSION_MS / 1000 : 0,
+  });
+  response.setHeader('Set-Cookie', cookie);
+}
+
+/** Refuses changes asked for by pages of other sites: browsers say where a request comes from. */
+export const sameSiteOnly: RequestHandler = (request, response, next) => {
+  if (['GET', 'HEAD', 'OPTIONS'].includes(request.method)) return next();
+  const site = request.get('sec-fetch-site');
+  const origin = request.get('origin');
+  const foreign = (site && site !== 'same-origin' && site !== 'none') || (origin && hostOf(origin) !== request.get('host'));
+  if (foreign) return sendProblem(response, 403, 'This request came from another site');
+  next();
+};
+
+function hostOf(origin: string): string | null {
+  try {
+    return new URL(origin).host;
+  } catch {
+    return null;
+  }
+}
+
+/** Lets only signed-in people pass; routes after it find the person with `personOf`. */
+export function signedInOnly(access: Access): RequestHandler {
+  return async (request, response, next) => {
+    const token = tokenOf(request);
+    const person = token ? await access.who(token) : null;
+    if (!person) return sendProblem(response, 401, 'Please sign in');
+    response.locals['person'] = person;
+    next();
+  };
+}
+
+export const personOf = (response: Response): SignedIn => response.locals['person'] as SignedIn;

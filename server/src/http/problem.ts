@@ -1,0 +1,32 @@
+import type { Problem } from '@tally/contract';
+import type { ErrorRequestHandler, Response } from 'express';
+import type { Logger } from 'pino';
+import { ZodError } from 'zod';
+import { Refusal } from '../desk/house.js';
+
+const STATUS = { 'not found': 404, conflict: 409, 'not possible now': 503 } as const;
+
+/** Answers with problem details (RFC 9457, media type application/problem+json). */
+export function sendProblem(response: Response, status: number, title: string, more: Partial<Problem> = {}): void {
+  const problem: Problem = { type: 'about:blank', title, status, ...more };
+  response.status(status).type('application/problem+json').send(JSON.stringify(problem));
+}
+
+/** Turns whatever a route throws into a problem. What is not meant for people stays in the log. */
+export function problems(log: Logger): ErrorRequestHandler {
+  return (error: unknown, request, response, next) => {
+    if (response.headersSent) return next(error);
+    if (error instanceof ZodError) {
+      const faults = error.issues.map((issue) => ({ where: issue.path.join('.') || 'request', what: issue.message }));
+      const detail = faults.map((fault) => `${fault.where} ${fault.what}`).join('; ');
+      return sendProblem(response, 400, 'This request is not valid', { detail, faults });
+    }
+    if (error instanceof Refusal) return sendProblem(response, STATUS[error.kind], error.message);
+    const status = (error as { status?: unknown }).status;
+    if (typeof status === 'number' && status >= 400 && status < 500) return sendProblem(response, status, (error as Error).message);
+    log.error({ method: request.method, path: request.path, error: (error as Error).message, stack: (error as Error).stack }, 'request failed');
+    const away = /ECONNREFUSED|terminat|Connection|shutting down|starting up/i.test((error as Error).message);
+    if (away) return sendProblem(response, 503, 'The database does not answer. Nothing is lost; try again in a moment.');
+    sendProblem(response, 500, 'Something went wrong here. It is in the log.');
+  };
+}

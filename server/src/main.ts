@@ -1,0 +1,64 @@
+import type { Server } from 'node:http';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { Access, ensureAdministrator } from './access/sessions.js';
+import { compose } from './composition.js';
+import { webApp } from './http/app.js';
+import { Bus } from './live/bus.js';
+import { Previews } from './media/previews.js';
+import { readSettings, SettingsError, type Settings } from './settings.js';
+import { Worker } from './work/worker.js';
+
+const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.url));
+
+/** The server, a worker, or both: what the settings say. */
+async function main(): Promise<void> {
+  const { settings } = readSettings(process.env, process.cwd());
+  const { house, source, queue, thorough, close } = await compose(settings);
+  const { db, log, clock } = house;
+  const first = await ensureAdministrator(db, process.env, clock());
+  if (first) console.log(`First administrator: ${first.name}${first.password ? `, password ${first.password} (shown only now)` : ''}`);
+
+  const bus = new Bus(settings.databaseUrl);
+  const worker = settings.role === 'server' ? null : new Worker(house, source, queue);
+  let server: Server | null = null;
+  if (settings.role !== 'worker') {
+    bus.start();
+    const previews = new Previews(join(settings.dataDir, 'previews'), thorough);
+    const app = webApp({ house, access: new Access(db, clock), bus, previews, pages: PAGES });
+    server = await listen(app.listen.bind(app), settings);
+  }
+  await worker?.start();
+
+  let ending = false;
+  const end = async (signal: string) => {
+    if (ending) return;
+    ending = true;
+    log.info({ signal }, 'ending');
+    setTimeout(() => process.exit(1), 10_000).unref();
+    server?.close();
+    server?.closeAllConnections();
+    await bus.stop();
+    await worker?.stop();
+    await close();
+    process.exit(0);
+  };
+  process.on('SIGTERM', () => void end('SIGTERM'));
+  process.on('SIGINT', () => void end('SIGINT'));
+  process.on('unhandledRejection', (reason) => log.error({ reason: String(reason) }, 'unhandled'));
+  log.info({ role: settings.role, port: settings.port, station: settings.station }, 'ready');
+  process.send?.('ready');
+}
+
+function listen(open: (port: number, host: string, done: (error?: Error) => void) => Server, settings: Settings): Promise<Server> {
+  return new Promise((resolve, reject) => {
+    const server = open(settings.port, settings.host, (error) => (error ? reject(error) : resolve(server)));
+  });
+}
+
+main().catch((error: unknown) => {
+  const known = error instanceof SettingsError;
+  const text = (error as Error).message;
+  console.error(known ? text : `Tally Stick could not start: ${/ECONNREFUSED/.test(text) ? `the database does not answer (${text})` : text}`);
+  process.exit(known ? 2 : 1);
+});

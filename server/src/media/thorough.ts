@@ -1,0 +1,135 @@
+import { captureTime, parseWallClock, type CaptureFields } from '@tally/core/capture';
+import { ExifTool } from 'exiftool-vendored';
+import { readFile, rm, writeFile, mkdir, readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { cleanSerial, cleanText, positiveInteger, type Metadata } from './metadata.js';
+import { withSafePath } from './safe-path.js';
+
+/** Tags asked for, in all groups. */
+const TAGS = [
+  ...['DateTimeOriginal', 'CreateDate', 'ModifyDate', 'MediaCreateDate', 'CreationDate', 'CreationTime', 'DateCreated', 'DateTimeDigitized'],
+  ...['SubSecTimeOriginal', 'SubSecTimeDigitized', 'SubSecTime', 'OffsetTimeOriginal', 'OffsetTimeDigitized', 'OffsetTime'],
+  ...['Make', 'Model', 'SerialNumber', 'BodySerialNumber', 'InternalSerialNumber', 'DeviceSerialNo', 'DeviceManufacturer', 'DeviceModelName'],
+  ...['ImageWidth', 'ImageHeight', 'ExifImageWidth', 'ExifImageHeight', 'Duration', 'Orientation', 'FileType', 'Error', 'Warning'],
+];
+const ARGUMENTS = ['-json', '-G1', '-a', '-fast', '-n', '-charset', 'filename=utf8', ...TAGS.map((tag) => `-${tag}`)];
+
+/** Exiftool, kept open in two processes: reads what the fast reader cannot. */
+export class ThoroughReader {
+  private readonly tool = new ExifTool({ maxProcs: 2, taskTimeoutMillis: 20_000, maxTasksPerProcess: 2_000, exiftoolArgs: ['-stay_open', 'True', '-@', '-'] });
+  private readonly pidFile: string;
+  private ready: Promise<void> | null = null;
+  private pids = '';
+
+  /** @param runDir folder in which this process notes its helpers, so that the next can end them if this one is killed. */
+  constructor(runDir: string) {
+    this.pidFile = join(runDir, `exiftool-of-${process.pid}`);
+  }
+
+  async read(path: Buffer, fileTime: Date, houseZone: string): Promise<Metadata & { fileType: string | null }> {
+    await (this.ready ??= this.endOrphans());
+    const tags = await withSafePath(path, (safe) => this.tool.readRaw(safe, { readArgs: ARGUMENTS }) as Promise<Record<string, unknown>>);
+    await this.notePids();
+    return { ...metadataOf(tags, fileTime, houseZone), fileType: cleanText(tags['File:FileType']) };
+  }
+
+  /** The picture embedded in a file under the first of these tags that it has. */
+  async embedded(path: Buffer, tags: readonly string[]): Promise<Buffer | null> {
+    await (this.ready ??= this.endOrphans());
+    return withSafePath(path, async (safe) => {
+      for (const tag of tags) {
+        const picture = await this.tool.extractBinaryTagToBuffer(tag as 'PreviewImage', safe).catch(() => null);
+        if (picture && picture.length > 200) return picture;
+      }
+      return null;
+    });
+  }
+
+  async close(): Promise<void> {
+    await this.tool.end(true).catch(() => undefined);
+    await rm(this.pidFile, { force: true });
+  }
+
+  private async notePids(): Promise<void> {
+    const pids = this.tool.pids.join(' ');
+    if (pids === this.pids) return;
+    this.pids = pids;
+    await mkdir(join(this.pidFile, '..'), { recursive: true });
+    await writeFile(this.pidFile, pids);
+  }
+
+  /** A kept-open exiftool outlives a parent that was killed: end those whose parent's note is all that is left of it. */
+  private async endOrphans(): Promise<void> {
+    const folder = join(this.pidFile, '..');
+    const notes = await readdir(folder).catch(() => []);
+    for (const note of notes) {
+      const parent = Number(/^exiftool-of-(\d+)$/.exec(note)?.[1]);
+      if (!parent || parent === process.pid || isAlive(parent)) continue;
+      const pids = (await readFile(join(folder, note), 'utf8').catch(() => '')).split(' ').map(Number).filter(Boolean);
+      for (const pid of pids) {
+        const command = await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '');
+        if (command.includes('exiftool') && command.includes('stay_open')) process.kill(pid);
+      }
+      await rm(join(folder, note), { force: true });
+    }
+  }
+}
+
+function isAlive(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** Turns tags named `Group:Tag` into metadata. */
+export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Date, houseZone: string): Metadata {
+  const all = (name: string, not: RegExp = /^$/): string[] =>
+    Object.entries(tags).flatMap(([key, value]) => {
+      const [group, tag] = key.split(':');
+      const text = cleanText(value);
+      return tag === name && text !== null && !not.test(group!) ? [text] : [];
+    });
+  const one = (key: string) => cleanText(tags[key]) ?? undefined;
+  const first = (...names: string[]) => names.flatMap((name) => all(name))[0] ?? null;
+
+  const exifDate = (key: string, subSeconds: string, offset: string): CaptureFields['exifDates'] => {
+    const text = one(key);
+    return text ? [{ text, subSeconds: one(`ExifIFD:${subSeconds}`), offset: one(`ExifIFD:${offset}`) }] : [];
+  };
+  // Dates of other groups named DateTimeOriginal are the camera's own too (raw containers, RIFF); text ones come last.
+  const otherOriginals = all('DateTimeOriginal', /^(ExifIFD|XMP.*|IPTC|System)$/);
+  const withOffset = /[+-]\d{2}:?\d{2}\s*$|Z\s*$/;
+  const phoneDates = [...all('CreationDate'), ...otherOriginals].filter((text) => withOffset.test(text));
+  const xmpDates = Object.entries(tags).filter(([key]) => /^XMP.*:(DateTimeOriginal|DateTimeDigitized|CreateDate|DateCreated)$/.test(key));
+  const fields: CaptureFields = {
+    exifDates: [
+      ...exifDate('ExifIFD:DateTimeOriginal', 'SubSecTimeOriginal', 'OffsetTimeOriginal'),
+      ...exifDate('ExifIFD:CreateDate', 'SubSecTimeDigitized', 'OffsetTimeDigitized'),
+    ],
+    datesWithOffset: phoneDates,
+    localDates: [
+      ...otherOriginals.filter((text) => !withOffset.test(text)),
+      ...all('CreationTime'),
+      ...xmpDates.map(([, value]) => cleanText(value) ?? ''),
+      ...(one('QuickTime:CreateDate') ? [] : all('ModifyDate', /^(System|XMP.*|QuickTime|Track\d*|PDF|Photoshop)$/)),
+    ],
+    containerUtc: [one('QuickTime:CreateDate'), ...all('MediaCreateDate')].find((text) => text && parseWallClock(text)),
+    fileTime,
+  };
+  const duration = Number(first('Duration') ?? Number.NaN);
+  const error = first('Error');
+  return {
+    captured: captureTime(fields, houseZone),
+    make: one('IFD0:Make') ?? first('Make', 'DeviceManufacturer'),
+    model: one('IFD0:Model') ?? first('Model', 'DeviceModelName'),
+    serial: cleanSerial(first('SerialNumber', 'BodySerialNumber', 'DeviceSerialNo')),
+    width: positiveInteger(one('File:ImageWidth') ?? first('ImageWidth', 'ExifImageWidth')),
+    height: positiveInteger(one('File:ImageHeight') ?? first('ImageHeight', 'ExifImageHeight')),
+    durationMs: Number.isFinite(duration) && duration > 0 ? Math.min(2 ** 31 - 1, Math.round(duration * 1000)) : null,
+    orientation: positiveInteger(one('IFD0:Orientation') ?? first('Orientation')),
+    remark: error ? `cannot be understood: ${error}` : null,
+  };
+}

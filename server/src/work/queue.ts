@@ -1,0 +1,63 @@
+import { createHash } from 'node:crypto';
+import PgBoss from 'pg-boss';
+import type { Logger } from 'pino';
+import type { Jobs } from '../desk/house.js';
+import type { Db } from '../store/database.js';
+
+export type JobKind = 'read' | 'file';
+
+/** Jobs that need a reader wait in the queue of its station. */
+const queueName = (kind: JobKind, station: string) => `${kind}-${createHash('sha256').update(station).digest('hex').slice(0, 12)}`;
+
+/** The queue in PostgreSQL (pg-boss), shared by any number of processes. */
+export class Queue implements Jobs {
+  private readonly boss: PgBoss;
+  private readonly made = new Set<string>();
+
+  constructor(url: string, log: Logger) {
+    this.boss = new PgBoss({ connectionString: url, schema: 'pgboss', max: 4, application_name: 'tally-queue', supervise: true, schedule: false });
+    // A database that restarts is no reason to die: pg-boss goes on when it is back.
+    this.boss.on('error', (error) => log.warn({ error: error.message }, 'queue'));
+  }
+
+  async start(): Promise<void> {
+    await this.boss.start();
+  }
+
+  async stop(): Promise<void> {
+    await this.boss.stop({ graceful: true, timeout: 3_000, wait: true }).catch(() => undefined);
+  }
+
+  read(db: Db, intakeId: number, station: string): Promise<void> {
+    return this.send('read', db, intakeId, station);
+  }
+
+  file(db: Db, intakeId: number, station: string): Promise<void> {
+    return this.send('file', db, intakeId, station);
+  }
+
+  /** Takes jobs of a kind for a station, `lanes` at once. */
+  async work(kind: JobKind, station: string, lanes: number, handle: (intakeId: number) => Promise<void>): Promise<void> {
+    const name = await this.ensure(kind, station);
+    for (let lane = 0; lane < lanes; lane++) {
+      await this.boss.work<{ intakeId: number }>(name, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (jobs) => {
+        for (const job of jobs) await handle(job.data.intakeId);
+      });
+    }
+  }
+
+  private async send(kind: JobKind, db: Db, intakeId: number, station: string): Promise<void> {
+    const name = await this.ensure(kind, station);
+    const executeSql = async (text: string, values: unknown[]) => ({ rows: (await db.query(text, values)) as unknown[] });
+    await this.boss.send(name, { intakeId }, { retryLimit: 3, retryDelay: 2, expireInHours: 12, db: { executeSql } });
+  }
+
+  private async ensure(kind: JobKind, station: string): Promise<string> {
+    const name = queueName(kind, station);
+    if (!this.made.has(name)) {
+      await this.boss.createQueue(name);
+      this.made.add(name);
+    }
+    return name;
+  }
+}

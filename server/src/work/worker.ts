@@ -1,0 +1,112 @@
+import { createHash } from 'node:crypto';
+import pLimit from 'p-limit';
+import type { DataSource } from 'typeorm';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { carryOut } from '../desk/carry-out.js';
+import type { House } from '../desk/house.js';
+import { readIntake } from '../desk/read-items.js';
+import { cardVanished, receiveCard } from '../desk/receive.js';
+import { cardsNow, watchReaders } from '../drive/watch-readers.js';
+import { intakesWhere } from '../store/intakes.js';
+import { whileLocked } from '../store/lock.js';
+import type { Queue } from './queue.js';
+
+const CARDS_AT_ONCE = 2;
+const SWEEP_MS = 3_000;
+
+/** Carries out a station's jobs and watches its readers, until told to stop. */
+export class Worker {
+  private readonly stopping = new AbortController();
+  private readonly loops: Promise<void>[] = [];
+  private readonly filing = pLimit(CARDS_AT_ONCE);
+  private readonly underway = new Set<Promise<unknown>>();
+  private readonly mine = new Set<number>();
+
+  constructor(
+    private readonly house: House,
+    private readonly source: DataSource,
+    private readonly queue: Queue,
+  ) {}
+
+  async start(): Promise<void> {
+    const { station } = this.house.settings;
+    await this.queue.work('read', station, CARDS_AT_ONCE, (id) => this.read(id));
+    await this.queue.work('file', station, CARDS_AT_ONCE, (id) => this.file(id));
+    this.loops.push(this.sweep(), this.watch());
+  }
+
+  async stop(): Promise<void> {
+    this.stopping.abort();
+    await Promise.allSettled([...this.loops, ...this.underway]);
+  }
+
+  private read(intakeId: number): Promise<void> {
+    return this.guarded('reading', intakeId, (signal) => readIntake(this.house, intakeId, signal));
+  }
+
+  /** Files an intake unless this process does so already; what comes too early is found by the next sweep. */
+  private async file(intakeId: number): Promise<void> {
+    if (this.mine.has(intakeId)) return;
+    this.mine.add(intakeId);
+    try {
+      await this.filing(() => this.guarded('filing', intakeId, (signal) => carryOut(this.house, intakeId, signal)));
+    } finally {
+      this.mine.delete(intakeId);
+    }
+  }
+
+  /** Only one process works on an intake; an interruption is no failure: the sweep goes on with it. */
+  private async guarded(kind: 'reading' | 'filing', intakeId: number, run: (signal: AbortSignal) => Promise<void>): Promise<void> {
+    const work = whileLocked(this.source, kind, intakeId, this.stopping.signal, run);
+    this.underway.add(work);
+    try {
+      await work;
+    } catch (error) {
+      if (!this.stopping.signal.aborted) this.house.log.error({ intakeId, error: (error as Error).message }, `${kind} was interrupted`);
+    } finally {
+      this.underway.delete(work);
+    }
+  }
+
+  /** Finds intakes in state filing that nobody works on: a process was killed, or a job was lost. */
+  private async sweep(): Promise<void> {
+    const { db, settings, log } = this.house;
+    while (!this.stopping.signal.aborted) {
+      try {
+        const left = await intakesWhere(db, `i.state = 'filing' and i.station = $1`, [settings.station]);
+        for (const intake of left) void this.file(intake.id);
+      } catch (error) {
+        log.warn({ error: (error as Error).message }, 'sweep');
+      }
+      await sleep(SWEEP_MS, undefined, { signal: this.stopping.signal }).catch(() => undefined);
+    }
+  }
+
+  /** Watches the station's readers; one process does so for a station, another takes over when it ends. */
+  private async watch(): Promise<void> {
+    const { settings, log } = this.house;
+    const key = createHash('sha256').update(settings.station).digest().readInt32BE(0);
+    while (!this.stopping.signal.aborted) {
+      try {
+        await whileLocked(this.source, 'watching', key, this.stopping.signal, (signal) => this.watchWhile(signal));
+      } catch (error) {
+        if (!this.stopping.signal.aborted) log.warn({ error: (error as Error).message }, 'watching readers');
+      }
+      await sleep(1_000, undefined, { signal: this.stopping.signal }).catch(() => undefined);
+    }
+  }
+
+  private async watchWhile(signal: AbortSignal): Promise<void> {
+    const { db, settings, log } = this.house;
+    const now = await cardsNow(settings.readers);
+    for (const intake of await intakesWhere(db, 'i.present and i.station = $1', [settings.station])) {
+      if (!now.has(intake.sourcePath)) await cardVanished(this.house, intake.sourcePath);
+    }
+    for await (const { appeared, vanished } of watchReaders(settings.readers, signal)) {
+      for (const path of vanished) await cardVanished(this.house, path);
+      for (const path of appeared) {
+        await receiveCard(this.house, path, settings.station).catch((error: unknown) => log.warn({ path, error: (error as Error).message }, 'card'));
+      }
+    }
+  }
+}
