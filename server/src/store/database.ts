@@ -68,7 +68,9 @@ async function grant(source: DataSource, user: string): Promise<void> {
   await source.query(`grant select, insert, update, delete on all tables in schema public to ${role}`);
   await source.query(`grant usage on all sequences in schema public to ${role}`);
   await source.query(`revoke update, delete, truncate on event, house_rule from ${role}`);
-  await source.query(`create schema if not exists pgboss authorization ${role}`);
+  // The queue keeps a schema of its own and makes it by itself.
+  const [{ name }] = (await source.query('select current_database() as name')) as [{ name: string }];
+  await source.query(`grant create on database "${name.replaceAll('"', '""')}" to ${role}`);
 }
 
 /** Runs a function in one transaction. */

@@ -1,0 +1,40 @@
+import { execFile } from 'node:child_process';
+import { promisify } from 'node:util';
+import type { Body } from './camera.js';
+
+const execute = promisify(execFile);
+const QUIET = ['-v', 'error', '-nostdin', '-y'];
+
+/** A clip that pans slowly over a picture, with wind for sound. Its times are UTC, by the standard of its container. */
+export async function makeClip(picture: string, file: string, seconds: number, utc: string): Promise<void> {
+  const pan = `crop=960:540:x='(in_w-960)*t/${seconds}':y='(in_h-540)/2',format=yuv420p`;
+  await execute('ffmpeg', [
+    ...QUIET,
+    ...['-loop', '1', '-framerate', '25', '-t', String(seconds), '-i', picture],
+    ...['-f', 'lavfi', '-t', String(seconds), '-i', 'anoisesrc=color=brown:amplitude=0.25:seed=7'],
+    ...['-vf', pan, '-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '23', '-c:a', 'aac', '-b:a', '96k', '-shortest'],
+    ...['-metadata', `creation_time=${utc}`, '-movflags', '+faststart', '-fflags', '+bitexact', file],
+  ]);
+}
+
+/** A broadcast wave file (EBU Tech 3285): origination date and time are local. */
+export async function makeSound(file: string, seconds: number, at: string, seed: number): Promise<void> {
+  const [date, time] = at.split('T');
+  const sound = `anoisesrc=color=${seed % 2 ? 'pink' : 'brown'}:amplitude=0.4:seed=${seed}:duration=${seconds}`;
+  await execute('ffmpeg', [
+    ...QUIET,
+    ...['-f', 'lavfi', '-i', sound, '-ar', '48000', '-c:a', 'pcm_s16le', '-write_bext', '1'],
+    ...['-metadata', 'originator=TARN T10', '-metadata', `origination_date=${date}`, '-metadata', `origination_time=${time}`],
+    ...['-fflags', '+bitexact', file],
+  ]);
+}
+
+/** The sidecar that this made-up camera writes beside a clip. */
+export function clipSidecar(body: Body, clip: string, at: string, seconds: number): string {
+  return `<?xml version="1.0" encoding="UTF-8"?>
+<ClipRecord>
+  <Clip name="${clip}" start="${at}" seconds="${seconds}"/>
+  <Device make="${body.make}" model="${body.model}" serial="${body.serial}"/>
+</ClipRecord>
+`;
+}

@@ -1,0 +1,31 @@
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { DEMO_CARDS, makeCards } from './cards.js';
+import { makePast } from './past.js';
+import { ACCOUNTS, ASSIGNMENTS, BODIES, CONTRIBUTORS } from './people.js';
+
+/**
+ * Makes the demonstration's cards (`box/`), earlier hand-ins (`past/`) and the story that files them (`story.json`).
+ * Everything is drawn from fixed seeds. Run with the folder as the only argument; the folder appears when it is whole.
+ */
+const target = process.argv[2];
+if (!target) throw new Error('usage: make FOLDER');
+const half = `${target}.half`;
+await rm(half, { recursive: true, force: true });
+await mkdir(join(half, 'box'), { recursive: true });
+await makeCards(join(half, 'box'));
+const intakes = await makePast(half, join(half, 'box'));
+const story = {
+  people: ACCOUNTS,
+  contributors: CONTRIBUTORS,
+  assignments: ASSIGNMENTS.map(({ cards, expected, ...assignment }) => ({ assignment: { ...assignment, expectedCards: cards }, expected })),
+  cameras: ['IB', 'MS', 'JA', 'HM', 'TRO', 'PL'].map((code) => {
+    const { make, model, serial } = BODIES[code]!;
+    return { make, model, serial, contributor: code };
+  }),
+  intakes,
+};
+await writeFile(join(half, 'story.json'), JSON.stringify(story, null, 1));
+await writeFile(join(half, 'cards.json'), JSON.stringify(DEMO_CARDS, null, 1));
+await rm(target, { recursive: true, force: true });
+await rename(half, target);
