@@ -17,7 +17,10 @@ export function checkNode() {
 const DEBIAN = {
   postgresql: { why: 'the database', there: () => postgresBin() !== null },
   ffmpeg: { why: 'posters of videos', there: () => has('ffmpeg') },
-  perl: { why: 'reading metadata of raw, video and sound files', there: () => has('perl') && run('perl', ['-MTime::HiRes', '-e1']).code === 0 },
+  perl: {
+    why: 'reading metadata of raw, video and sound files',
+    there: () => has('perl') && run('perl', ['-MTime::HiRes', '-e1']).code === 0,
+  },
   chromium: { why: 'browser tests', there: () => has('chromium'), only: 'test' },
   'libimage-exiftool-perl': { why: 'checking capture times against a second reader', there: () => has('exiftool'), only: 'test' },
   xxhash: { why: 'checking hashes against a second tool', there: () => has('xxhsum'), only: 'test' },
@@ -42,7 +45,9 @@ export function debianPackages(purpose) {
   const done = runAs(['apt-get', 'install', '-y', '--no-install-recommends', ...names]);
   const still = missing.filter(([, p]) => !p.there()).map(([name]) => name);
   if (done.code !== 0 || still.length) {
-    giveUp(`Installing did not work for: ${still.join(', ') || names.join(', ')}.\n${done.out.split('\n').slice(-12).join('\n')}\nPlease try:  ${command}`);
+    giveUp(
+      `Installing did not work for: ${still.join(', ') || names.join(', ')}.\n${done.out.split('\n').slice(-12).join('\n')}\nPlease try:  ${command}`,
+    );
   }
 }
 
@@ -56,7 +61,9 @@ export function postgresBin() {
 
 /** Installs npm packages when the lock file changed since the last time. */
 export function npmPackages() {
-  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(ROOT, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(ROOT, 'node_modules', '.tally-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   step('installing npm packages (about two minutes on a new machine)');
@@ -67,7 +74,9 @@ export function npmPackages() {
 
 /** Builds what changed: TypeScript packages, then the interface. */
 export function build({ web = true } = {}) {
-  buildPart('server', ['core', 'contract', 'server', 'standins'], () => run(join(ROOT, 'node_modules/.bin/tsc'), ['-b'], { cwd: ROOT }));
+  buildPart('server', ['core', 'contract', 'server', 'standins'], () =>
+    run(join(ROOT, 'node_modules/.bin/tsc'), ['-b'], { cwd: ROOT }),
+  );
   if (!web) return;
   buildPart('web', ['core', 'contract', 'web'], () =>
     run(join(ROOT, 'node_modules/.bin/ng'), ['build'], { cwd: join(ROOT, 'web'), env: { NG_CLI_ANALYTICS: 'false' } }),

@@ -1,0 +1,6 @@
+// npm run build
+import { build, checkNode, npmPackages } from './parts/ready.mjs';
+
+checkNode();
+npmPackages();
+build();

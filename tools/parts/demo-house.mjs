@@ -1,0 +1,90 @@
+// A demonstration house in a folder: database, demo data, settings. Used by demo, tests of journeys, and screenshots.
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, cpSync, writeFileSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { startCluster, freePort } from './cluster.mjs';
+import { answers } from './serve.mjs';
+import { ROOT } from './ready.mjs';
+import { run, start } from './run.mjs';
+import { giveUp, step } from './say.mjs';
+
+const { HOUSE, ZONE, DEMO_NOW, ACCOUNTS } = await import(join(ROOT, 'standins/dist/demo/people.js')).catch(() => ({}));
+export { ACCOUNTS };
+
+/** Cards that lie in the reader when the demonstration is new. */
+const AT_START = ['HALDEN_M4', 'BRISLING_7', 'HALDEN_M2'];
+
+/** Demo data are drawn once for a machine's copy of the project and copied from there. */
+function drawnOnce() {
+  const cache = join(ROOT, '.tally/cache/demo-2');
+  if (!existsSync(join(cache, 'story.json'))) {
+    step('drawing the demo pictures (under a minute, once)');
+    mkdirSync(join(cache, '..'), { recursive: true });
+    const done = run(process.execPath, [join(ROOT, 'standins/dist/demo/make.js'), cache]);
+    if (done.code !== 0) giveUp(`The demo pictures could not be drawn:\n${done.out}`);
+  }
+  return cache;
+}
+
+/**
+ * Opens the house in `data`, making what is missing. `frozen` stops the demo clock at its start.
+ * @returns the cluster, the settings file, ports, and how to start the reader's panel.
+ */
+export async function openDemoHouse(data, { port = 0, frozen = false, testing = false, cards = AT_START } = {}) {
+  mkdirSync(data, { recursive: true });
+  const cluster = await startCluster(join(data, 'db'), { testing });
+  cluster.ensureDatabase('tally');
+  const reader = join(data, 'cards');
+  const madeFile = join(data, 'made.json');
+  const isNew = !existsSync(madeFile);
+  if (isNew) {
+    for (const name of ['cards', 'shared-drive', 'second-copy', 'server'])
+      rmSync(join(data, name), { recursive: true, force: true });
+    cpSync(drawnOnce(), reader, { recursive: true, preserveTimestamps: true });
+    mkdirSync(join(reader, 'reader'), { recursive: true });
+  }
+  const setAt = isNew ? new Date().toISOString() : JSON.parse(readFileSync(madeFile, 'utf8')).setAt;
+  const settings = {
+    databaseUrl: cluster.appUrl('tally'),
+    databaseAdminUrl: cluster.adminUrl('tally'),
+    port: port || (await freePort()),
+    dataDir: 'server',
+    house: HOUSE,
+    zone: ZONE,
+    station: 'Station 2, Boathouse',
+    readers: ['cards/reader/*'],
+    places: [
+      { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: 'shared-drive' },
+      { id: 'second', name: 'Second copy', kind: 'second copy', root: 'second-copy' },
+    ],
+    log: testing ? 'error' : 'warn',
+    clock: { startsAt: DEMO_NOW, setAt, frozen },
+  };
+  const settingsFile = join(data, 'tally.json');
+  writeFileSync(settingsFile, JSON.stringify(settings, null, 2), { mode: 0o600 });
+  if (isNew) {
+    step('filing a year of earlier cards');
+    const done = run(
+      process.execPath,
+      [join(ROOT, 'server/bin/tally.mjs'), '--settings', settingsFile, 'replay', join(reader, 'story.json')],
+      {
+        env: { UV_THREADPOOL_SIZE: '16' },
+      },
+    );
+    if (done.code !== 0) giveUp(`The demo data could not be filed:\n${done.out}`);
+    for (const volume of cards) moveCard(reader, volume);
+    writeFileSync(madeFile, JSON.stringify({ setAt }));
+  }
+  return { cluster, settings, settingsFile, reader, startPanel: (wished) => startPanel(reader, wished) };
+}
+
+function moveCard(reader, volume) {
+  const { box, inside } = { box: join(reader, 'box', volume), inside: join(reader, 'reader', volume) };
+  if (readdirSync(join(reader, 'box')).includes(volume)) renameSync(box, inside);
+}
+
+async function startPanel(reader, wished = 0) {
+  const port = wished || (await freePort());
+  const child = start(process.execPath, [join(ROOT, 'standins/dist/reader/panel.js'), reader, String(port)]);
+  await answers(child, `http://127.0.0.1:${port}/cards`);
+  return { child, port };
+}

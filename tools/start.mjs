@@ -1,0 +1,50 @@
+// npm start: for real use. Settings from tally.json or the environment; a database of its own unless TALLY_DATABASE_URL says where.
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { startCluster } from './parts/cluster.mjs';
+import { holdFolder } from './parts/lock.mjs';
+import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { end, start } from './parts/run.mjs';
+import { say, step } from './parts/say.mjs';
+import { untilStopped } from './parts/serve.mjs';
+
+checkNode();
+debianPackages('run');
+npmPackages();
+build();
+const home = join(ROOT, '.tally');
+mkdirSync(home, { recursive: true });
+const lock = holdFolder(join(home, 'start.lock'), 'Tally Stick');
+
+// Without any settings, a first file is written that works at once and is easy to change.
+const ownFile = ['tally.json', '.tally/tally.json'].map((name) => join(ROOT, name)).find((path) => existsSync(path));
+if (!ownFile && !process.env.TALLY_SETTINGS && !process.env.TALLY_SHARED_DRIVE) {
+  const first = {
+    dataDir: 'server',
+    places: [
+      { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: 'shared-drive' },
+      { id: 'second', name: 'Second copy', kind: 'second copy', root: 'second-copy' },
+    ],
+  };
+  writeFileSync(join(home, 'tally.json'), `${JSON.stringify(first, null, 2)}\n`);
+  step('wrote .tally/tally.json: name your shared drive and your second copy there');
+}
+const env = {
+  TALLY_SETTINGS: process.env.TALLY_SETTINGS ?? ownFile ?? (process.env.TALLY_SHARED_DRIVE ? '' : join(home, 'tally.json')),
+  UV_THREADPOOL_SIZE: '16',
+};
+if (!process.env.TALLY_DATA && !env.TALLY_SETTINGS) env.TALLY_DATA = join(home, 'server');
+let cluster = null;
+if (!process.env.TALLY_DATABASE_URL) {
+  cluster = await startCluster(join(home, 'db'));
+  cluster.ensureDatabase('tally');
+  env.TALLY_DATABASE_URL = cluster.appUrl('tally');
+  env.TALLY_DATABASE_ADMIN_URL = cluster.adminUrl('tally');
+}
+const server = start(process.execPath, ['--enable-source-maps', join(ROOT, 'server/dist/main.js')], { cwd: ROOT, env });
+say('Starting. Ctrl-C ends it.');
+untilStopped([server], async () => {
+  await end(server);
+  cluster?.stop();
+  lock.release();
+});
