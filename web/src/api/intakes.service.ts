@@ -1,0 +1,74 @@
+import { HttpClient, HttpErrorResponse } from '@angular/common/http';
+import { inject, Injectable } from '@angular/core';
+import type { EventView, FileAnswer, IntakeSummary, ItemView, LogCalendar, LogPage, PlanView, SlipChange } from '@tally/contract';
+import { catchError, map, of, throwError, type Observable } from 'rxjs';
+
+export type LogFilter = Readonly<Record<string, string | number | boolean>>;
+
+/** Intakes: the logbook's list, and everything one can say to one of them. */
+@Injectable({ providedIn: 'root' })
+export class IntakesService {
+  private readonly http = inject(HttpClient);
+
+  find(filter: LogFilter): Observable<LogPage> {
+    return this.http.get<LogPage>('/api/intakes', { params: filter });
+  }
+
+  calendar(): Observable<LogCalendar> {
+    return this.http.get<LogCalendar>('/api/intakes/calendar');
+  }
+
+  tabSeparated(filter: LogFilter): Observable<string> {
+    return this.http.get('/api/intakes/export.tsv', { params: filter, responseType: 'text' });
+  }
+
+  one(id: number): Observable<IntakeSummary> {
+    return this.http.get<IntakeSummary>(`/api/intakes/${id}`);
+  }
+
+  items(id: number): Observable<ItemView[]> {
+    return this.http.get<ItemView[]>(`/api/intakes/${id}/items`);
+  }
+
+  events(id: number): Observable<EventView[]> {
+    return this.http.get<EventView[]>(`/api/intakes/${id}/events`);
+  }
+
+  plan(id: number): Observable<PlanView> {
+    return this.http.get<PlanView>(`/api/intakes/${id}/plan`);
+  }
+
+  say(id: number, change: SlipChange): Observable<IntakeSummary> {
+    return this.http.patch<IntakeSummary>(`/api/intakes/${id}/slip`, change);
+  }
+
+  take(id: number, itemIds: number[], taken: boolean): Observable<IntakeSummary> {
+    return this.http.patch<IntakeSummary>(`/api/intakes/${id}/taken`, { itemIds, taken });
+  }
+
+  /** A plan that changed in the meantime is an answer, not an error. */
+  file(id: number, seal: string): Observable<FileAnswer> {
+    return this.http.post<FileAnswer>(`/api/intakes/${id}/file`, { seal }).pipe(
+      catchError((error: unknown) => {
+        const body: unknown = error instanceof HttpErrorResponse ? error.error : null;
+        return isAnswer(body) ? of(body) : throwError(() => error);
+      }),
+    );
+  }
+
+  again(id: number): Observable<unknown> {
+    return this.http.post(`/api/intakes/${id}/again`, {});
+  }
+
+  giveBack(id: number): Observable<unknown> {
+    return this.http.post(`/api/intakes/${id}/give-back`, {});
+  }
+
+  nextLabel(): Observable<string> {
+    return this.http.get<{ label: string }>('/api/labels/next').pipe(map(({ label }) => label));
+  }
+}
+
+function isAnswer(body: unknown): body is FileAnswer {
+  return typeof body === 'object' && body !== null && (body as { outcome?: unknown }).outcome === 'changed';
+}

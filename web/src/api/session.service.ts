@@ -1,0 +1,47 @@
+import { HttpClient } from '@angular/common/http';
+import { computed, inject, Injectable, signal } from '@angular/core';
+import type { Session, SignIn } from '@tally/contract';
+import { catchError, map, of, tap, type Observable } from 'rxjs';
+
+/** Who is signed in, where, and what time it is in the house. */
+@Injectable({ providedIn: 'root' })
+export class SessionService {
+  private readonly http = inject(HttpClient);
+  private readonly current = signal<Session | null>(null);
+  private clockAheadMs = 0;
+
+  readonly session = this.current.asReadonly();
+  readonly zone = computed(() => this.current()?.zone ?? 'UTC');
+
+  /** The house's time now: the server's clock, not this browser's. */
+  now(): Date {
+    return new Date(Date.now() + this.clockAheadMs);
+  }
+
+  /** True when somebody is signed in. */
+  check(): Observable<boolean> {
+    if (this.current()) return of(true);
+    return this.http.get<Session>('/api/session').pipe(
+      tap((session) => this.keep(session)),
+      map(() => true),
+      catchError(() => of(false)),
+    );
+  }
+
+  signIn(who: SignIn): Observable<Session> {
+    return this.http.post<Session>('/api/session', who).pipe(tap((session) => this.keep(session)));
+  }
+
+  signOut(): Observable<unknown> {
+    return this.http.delete('/api/session').pipe(tap(() => this.current.set(null)));
+  }
+
+  forget(): void {
+    this.current.set(null);
+  }
+
+  private keep(session: Session): void {
+    this.clockAheadMs = Date.parse(session.now) - Date.now();
+    this.current.set(session);
+  }
+}

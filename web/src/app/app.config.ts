@@ -1,0 +1,40 @@
+import { HttpErrorResponse, provideHttpClient, withInterceptors, type HttpInterceptorFn } from '@angular/common/http';
+import { inject, provideBrowserGlobalErrorListeners, type ApplicationConfig } from '@angular/core';
+import { provideRouter, Router, withComponentInputBinding } from '@angular/router';
+import { MessageService } from 'primeng/api';
+import { providePrimeNG } from 'primeng/config';
+import { catchError, throwError } from 'rxjs';
+import { SessionService } from '../api/session.service';
+import { HOUSE_PRESET } from '../theme/preset';
+import { routes } from './app.routes';
+
+/** When a session has ended, whatever was asked for, the next step is to sign in again. */
+const backToSignIn: HttpInterceptorFn = (request, next) => {
+  const router = inject(Router);
+  const session = inject(SessionService);
+  return next(request).pipe(
+    catchError((error: unknown) => {
+      if (error instanceof HttpErrorResponse && error.status === 401 && !request.url.endsWith('/session')) {
+        session.forget();
+        void router.navigate(['/sign-in'], { queryParams: { to: router.url } });
+      }
+      return throwError(() => error);
+    }),
+  );
+};
+
+export const appConfig: ApplicationConfig = {
+  providers: [
+    provideBrowserGlobalErrorListeners(),
+    provideRouter(routes, withComponentInputBinding()),
+    provideHttpClient(withInterceptors([backToSignIn])),
+    providePrimeNG({
+      theme: {
+        preset: HOUSE_PRESET,
+        options: { darkModeSelector: '.dark', cssLayer: { name: 'primeng', order: 'reset, primeng, app' } },
+      },
+      ripple: false,
+    }),
+    MessageService,
+  ],
+};

@@ -1,0 +1,55 @@
+import { inject } from '@angular/core';
+import { Router, type CanActivateFn, type Routes } from '@angular/router';
+import { map } from 'rxjs';
+import { SessionService } from '../api/session.service';
+
+const signedIn: CanActivateFn = (_route, state) => {
+  const router = inject(Router);
+  return inject(SessionService)
+    .check()
+    .pipe(map((yes) => yes || router.createUrlTree(['/sign-in'], { queryParams: { to: state.url } })));
+};
+
+export const routes: Routes = [
+  { path: 'sign-in', title: 'Sign in · Tally Stick', loadComponent: () => import('../shell/sign-in').then((m) => m.SignInPage) },
+  {
+    path: '',
+    canActivate: [signedIn],
+    loadComponent: () => import('../shell/shell').then((m) => m.Shell),
+    children: [
+      { path: '', pathMatch: 'full', redirectTo: 'desk' },
+      { path: 'desk', title: 'Desk · Tally Stick', loadComponent: () => import('../desk/desk-page').then((m) => m.DeskPage) },
+      {
+        path: 'intake/:id',
+        title: 'Intake · Tally Stick',
+        loadComponent: () => import('../intake/intake-page').then((m) => m.IntakePage),
+      },
+      {
+        path: 'logbook',
+        title: 'Logbook · Tally Stick',
+        loadComponent: () => import('../logbook/logbook-page').then((m) => m.LogbookPage),
+      },
+      {
+        path: 'logbook/:id',
+        title: 'Intake · Tally Stick',
+        loadComponent: () => import('../logbook/record-page').then((m) => m.RecordPage),
+      },
+      {
+        path: 'people',
+        title: 'People · Tally Stick',
+        loadComponent: () => import('../people/people-page').then((m) => m.PeoplePage),
+      },
+      {
+        path: 'drive',
+        title: 'Drive · Tally Stick',
+        loadComponent: () => import('../drive/drive-page').then((m) => m.DrivePage),
+      },
+      {
+        path: 'rules',
+        title: 'Rules · Tally Stick',
+        loadComponent: () => import('../rules/rules-page').then((m) => m.RulesPage),
+      },
+    ],
+  },
+  { path: '**', redirectTo: '' },
+];

@@ -1,0 +1,15 @@
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { RouterOutlet } from '@angular/router';
+import { ToastModule } from 'primeng/toast';
+import { ThemeService } from '../shared/theme.service';
+
+@Component({
+  selector: 'ts-root',
+  imports: [RouterOutlet, ToastModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `<router-outlet /><p-toast position="top-center" />`,
+})
+export class App {
+  // Made here so that the theme is set before the first page shows.
+  protected readonly theme = inject(ThemeService);
+}

@@ -1,0 +1,63 @@
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import type { PlaceView } from '@tally/contract';
+import { BytesPipe } from '../shared/amounts';
+
+/** How the places stand: free space, or what is wrong. */
+@Component({
+  selector: 'ts-places-now',
+  imports: [BytesPipe],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <h2>
+      Places <span class="quiet">{{ says() }}</span>
+    </h2>
+    @for (place of places(); track place.id) {
+      <div class="one">
+        <div class="line">
+          <span>{{ place.name }}</span>
+          @if (place.online) {
+            <strong>{{ place.freeBytes | bytes }} free</strong>
+          } @else {
+            <strong class="trouble">away</strong>
+          }
+        </div>
+        <p class="quiet" [class.trouble]="!place.online">
+          {{ place.problem ?? place.copies.toLocaleString() + ' copies, ' + (place.bytes | bytes) }}
+        </p>
+      </div>
+    }
+  `,
+  styles: `
+    :host {
+      display: block;
+      border-top: 1px solid var(--strong-line);
+      padding: 10px 0;
+    }
+    h2,
+    .line {
+      display: flex;
+      justify-content: space-between;
+      align-items: baseline;
+    }
+    h2 .quiet {
+      font-family: var(--font-text);
+      font-weight: 400;
+    }
+    .one {
+      padding: 8px 0;
+      border-bottom: 1px solid var(--line);
+    }
+    p {
+      overflow-wrap: anywhere;
+    }
+  `,
+})
+export class PlacesNow {
+  readonly places = input.required<readonly PlaceView[]>();
+
+  protected readonly says = computed(() => {
+    const online = this.places().filter((place) => place.online);
+    const devices = new Set(online.map((place) => place.device)).size;
+    return `${online.length} of ${this.places().length} here, ${devices} ${devices === 1 ? 'device' : 'devices'}`;
+  });
+}

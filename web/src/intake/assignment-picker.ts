@@ -1,0 +1,66 @@
+import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormsModule } from '@angular/forms';
+import type { Assignment, Contributor } from '@tally/contract';
+import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
+import { PeopleService } from '../api/people.service';
+import { AssignmentForm } from '../people/assignment-form';
+import { IntakeStore } from './intake-store';
+
+/** Chooses what the card is about, assignments of its days first, or adds one on the spot. */
+@Component({
+  selector: 'ts-assignment-picker',
+  imports: [FormsModule, AutoCompleteModule, AssignmentForm],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <label class="field" for="assignment"
+      ><span>What were these shot for?</span>
+      <p-autocomplete
+        inputId="assignment"
+        optionLabel="title"
+        placeholder="Title or slug"
+        appendTo="body"
+        [autofocus]="true"
+        [dropdown]="true"
+        dropdownAriaLabel="Show all assignments"
+        [forceSelection]="true"
+        [suggestions]="found()"
+        (completeMethod)="find($event)"
+        (onSelect)="choose($event.value.id)"
+      >
+        <ng-template #item let-one
+          ><span>{{ one.title }}</span> <code class="code">{{ one.from }}</code></ng-template
+        >
+      </p-autocomplete>
+    </label>
+    <details>
+      <summary>A new assignment</summary>
+      <ts-assignment-form [everybody]="everybody()" [day]="day" [expecting]="expecting" (added)="choose($event)" />
+    </details>
+  `,
+  styleUrl: '../shared/small-form.css',
+})
+export class AssignmentPicker {
+  readonly done = output();
+  private readonly people = inject(PeopleService);
+  private readonly store = inject(IntakeStore);
+  private readonly all = toSignal(this.people.assignments, { initialValue: [] as Assignment[] });
+  protected readonly found = signal<Assignment[]>([]);
+  protected readonly everybody = toSignal(this.people.contributors, { initialValue: [] as Contributor[] });
+  /** The card's first day, and who handed it in: what a new assignment is most likely about. */
+  protected readonly day = this.store.tiles()[0]?.lead.captured.local.slice(0, 10) ?? '';
+  protected readonly expecting = this.store.intake()?.contributor ? [this.store.intake()!.contributor!.id] : [];
+
+  protected find({ query }: AutoCompleteCompleteEvent): void {
+    const words = query.toLowerCase();
+    const days = new Set(this.store.tiles().map((tile) => tile.lead.captured.local.slice(0, 10)));
+    const fits = (assignment: Assignment) => [...days].some((day) => day >= assignment.from && day <= assignment.to);
+    const found = this.all().filter((one) => one.title.toLowerCase().includes(words) || one.slug.includes(words));
+    this.found.set([...found].sort((a, b) => Number(fits(b)) - Number(fits(a))));
+  }
+
+  protected choose(assignmentId: number): void {
+    this.store.say({ assignmentId });
+    this.done.emit();
+  }
+}

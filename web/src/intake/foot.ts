@@ -1,0 +1,124 @@
+import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
+import { formatBytes, formatDuration } from '@tally/core/logbook';
+import { ButtonModule } from 'primeng/button';
+import { Stick } from '../stick/stick';
+import { IntakeStore } from './intake-store';
+
+/** The stick with the one button that matters. */
+@Component({
+  selector: 'ts-foot',
+  imports: [Stick, ButtonModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="rows quiet" aria-hidden="true"><span>card</span><span>shared drive</span><span>second copy</span></div>
+    <ts-stick [notches]="store.notches()" />
+    <div class="act">
+      @switch (step()) {
+        @case ('file') {
+          <button pButton type="button" class="main" [disabled]="store.busy()" (click)="file()">
+            File {{ store.counts().taken }}
+          </button>
+        }
+        @case ('filing') {
+          <strong class="main filing" role="status">{{ progressWords() }}</strong>
+        }
+        @case ('again') {
+          <button pButton type="button" class="main" (click)="store.again()">Try again</button>
+        }
+        @case ('give back') {
+          <button pButton type="button" class="main" (click)="giveBack.emit()">Give back</button>
+        }
+      }
+      <span class="quiet" aria-live="polite">{{ says() }}</span>
+    </div>
+  `,
+  styles: `
+    :host {
+      display: grid;
+      grid-template-columns: 104px minmax(0, 1fr) 210px;
+      gap: 18px;
+      align-items: center;
+      padding: 14px 24px 12px;
+      border-top: 1px solid var(--strong-line);
+      background: var(--sheet);
+    }
+    .rows {
+      display: grid;
+      height: 72px;
+      align-items: center;
+      text-align: right;
+    }
+    ts-stick {
+      height: 72px;
+    }
+    .act {
+      display: grid;
+      gap: 6px;
+      text-align: center;
+    }
+    .main {
+      justify-content: center;
+      font-size: 18px;
+      font-weight: 620;
+      min-height: 44px;
+    }
+    .filing {
+      display: grid;
+      place-items: center;
+      font-family: var(--font-title);
+    }
+  `,
+})
+export class Foot {
+  protected readonly store = inject(IntakeStore);
+  readonly giveBack = output();
+
+  protected readonly step = computed(() => {
+    const intake = this.store.intake();
+    const counts = this.store.counts();
+    if (!intake) return null;
+    if (intake.state === 'filing') return 'filing';
+    if (intake.state === 'needs attention' && !counts.taken) return 'again';
+    if (counts.taken && intake.state !== 'closed') return 'file';
+    if (intake.tray === 'out') return null;
+    return counts.filed || counts.already ? 'give back' : 'file';
+  });
+
+  protected readonly progressWords = computed(() => {
+    const progress = this.store.progress();
+    return progress ? `${progress.itemsDone} of ${progress.items} tally` : 'Filing';
+  });
+
+  protected readonly says = computed(() => {
+    const intake = this.store.intake();
+    const { taken, takenBytes, already, filed } = this.store.counts();
+    const progress = this.store.progress();
+    switch (this.step()) {
+      case 'filing': {
+        if (!progress) return 'reading the card';
+        const left = progress.msLeft === null ? '' : `, ${formatDuration(progress.msLeft)} left`;
+        return `${formatBytes(progress.bytesPerSecond)}/s${left}`;
+      }
+      case 'file':
+        if (!taken) return 'nothing is taken';
+        return this.store.plan()?.missing.length ? 'the slip is not complete' : formatBytes(takenBytes);
+      case 'give back':
+        return intake?.state === 'tallied' ? `${filed} tally in every place` : already ? 'everything is already filed' : '';
+      case 'again':
+        return 'what does not tally is tried again';
+      default:
+        return intake?.tray === 'out' ? 'given back' : '';
+    }
+  });
+
+  /** An act that cannot be done says why, in words. */
+  protected file(): void {
+    const missing = this.store.plan()?.missing ?? [];
+    const words = { contributor: 'who took these', assignment: 'what they were shot for' };
+    if (!this.store.counts().taken) this.store.warn('Nothing is taken: take at least one item to file.');
+    else if (missing.length)
+      this.store.warn(`First say ${missing.map((what) => words[what]).join(' and ')}, in the sentence above.`);
+    else if (!this.store.intake()?.present) this.store.warn('The card is not in the reader. Put it back to file it.');
+    else this.store.file();
+  }
+}

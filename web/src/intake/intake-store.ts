@@ -1,0 +1,220 @@
+import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import type { EventView, IntakeSummary, ItemView, PlanView, Progress, SlipChange } from '@tally/contract';
+import { runsOf, type Run } from '@tally/core/card';
+import { wallClockMs } from '@tally/core/capture';
+import { notchOfCopy, type NotchShape } from '@tally/core/copies';
+import { planDifference, type PlanChange } from '@tally/core/plan';
+import { MessageService } from 'primeng/api';
+import { auditTime, debounceTime, filter, Subject } from 'rxjs';
+import { IntakesService } from '../api/intakes.service';
+import { LiveService, ofIntake } from '../api/live.service';
+import { wordsFor } from '../api/problem';
+import type { Notch } from '../stick/draw';
+
+/** A picture on the sheet: the leading companion and those that go with it. */
+export interface Tile {
+  readonly lead: ItemView;
+  readonly companions: readonly ItemView[];
+}
+
+/** One intake as the page sees it, kept in step with the server. */
+@Injectable()
+export class IntakeStore {
+  private readonly service = inject(IntakesService);
+  private readonly messages = inject(MessageService);
+  private readonly live = inject(LiveService);
+  private readonly destroyed = inject(DestroyRef);
+
+  readonly intake = signal<IntakeSummary | null>(null);
+  readonly items = signal<readonly ItemView[]>([]);
+  readonly plan = signal<PlanView | null>(null);
+  readonly events = signal<readonly EventView[]>([]);
+  readonly progress = signal<Progress | null>(null);
+  /** What differs from the plan that was on screen, waiting for a yes. */
+  readonly changes = signal<readonly PlanChange[] | null>(null);
+  readonly loading = signal(true);
+  readonly problem = signal('');
+  readonly busy = signal(false);
+
+  private readonly replan = new Subject<void>();
+  private id = 0;
+
+  readonly material = computed(() => this.items().filter((item) => item.setAside === null));
+  readonly setAside = computed(() => this.items().filter((item) => item.setAside !== null));
+
+  readonly tiles = computed<Tile[]>(() => {
+    const groups = new Map<string, ItemView[]>();
+    for (const item of this.material()) groups.set(item.leader, [...(groups.get(item.leader) ?? []), item]);
+    return [...groups].map(([leader, members]) => {
+      const lead = members.find((item) => item.path === leader) ?? members[0]!;
+      return { lead, companions: members.filter((item) => item !== lead) };
+    });
+  });
+
+  readonly runs = computed<Run<Tile>[]>(() =>
+    runsOf(
+      this.tiles(),
+      (tile) => wallClockMs(tile.lead.captured.local),
+      (tile) => tile.lead.leader,
+    ),
+  );
+
+  readonly notches = computed<Notch[]>(() => {
+    const places = this.intake()?.stick[0]?.copies.length ?? 2;
+    const material = this.material();
+    const largest = Math.max(1, ...material.map((item) => item.bytes));
+    return material.map((item) => {
+      // Width by size, softened: a clip is wider than a picture, but a picture still shows.
+      const weight = 0.35 + Math.sqrt(item.bytes / largest);
+      return { weight, ...shapesOf(item, places) };
+    });
+  });
+
+  readonly counts = computed(() => {
+    const material = this.material();
+    const taken = material.filter((item) => item.taken && !item.alreadyFiled && !item.filedAs && !item.problem);
+    return {
+      taken: taken.length,
+      takenBytes: taken.reduce((sum, item) => sum + item.bytes, 0),
+      already: material.filter((item) => item.alreadyFiled && !item.filedAs).length,
+      left: material.filter((item) => !item.taken && !item.filedAs && !item.alreadyFiled).length,
+      filed: material.filter((item) => item.filedAs).length,
+      odd: material.filter((item) => item.remark ?? item.problem).length,
+      doubtful: material.filter((item) => item.captured.doubt && item.kind !== 'sidecar' && item.kind !== 'other').length,
+    };
+  });
+
+  open(id: number): void {
+    this.id = id;
+    this.loading.set(true);
+    this.loadIntake();
+    this.loadItems();
+    this.replan.pipe(debounceTime(60), takeUntilDestroyed(this.destroyed)).subscribe(() => this.loadPlan());
+    const mine = this.live.events.pipe(ofIntake(id));
+    mine.pipe(takeUntilDestroyed(this.destroyed)).subscribe((event) => {
+      if (event.type === 'progress') this.takeProgress(event.progress);
+      if (event.type === 'intake') this.loadIntake();
+    });
+    mine
+      .pipe(
+        filter((event) => event.type === 'items' || event.type === 'intake'),
+        auditTime(250),
+        takeUntilDestroyed(this.destroyed),
+      )
+      .subscribe(() => this.loadItems());
+    this.replan.next();
+  }
+
+  say(change: SlipChange): void {
+    this.service
+      .say(this.id, change)
+      .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.complain(error) });
+  }
+
+  /** Takes or leaves tiles at once on screen; the server follows, and puts it right if it refuses. */
+  take(tiles: readonly Tile[], taken: boolean): void {
+    const changeable = tiles.filter((tile) => !tile.lead.filedAs && !tile.lead.alreadyFiled && this.intake()?.state !== 'filing');
+    const ids = changeable.flatMap((tile) => [tile.lead, ...tile.companions]).map((item) => item.id);
+    if (!ids.length) return;
+    const chosen = new Set(ids);
+    this.items.update((items) => items.map((item) => (chosen.has(item.id) ? { ...item, taken } : item)));
+    this.service.take(this.id, ids, taken).subscribe({
+      next: (intake) => this.takeIntake(intake),
+      error: (error: unknown) => {
+        this.complain(error);
+        this.loadItems();
+      },
+    });
+  }
+
+  file(): void {
+    const plan = this.plan();
+    if (!plan || this.busy()) return;
+    this.busy.set(true);
+    this.service.file(this.id, plan.seal).subscribe({
+      next: (answer) => {
+        this.busy.set(false);
+        if (answer.outcome === 'changed') {
+          this.changes.set(planDifference(plan, answer.plan));
+          this.plan.set(answer.plan);
+        } else this.changes.set(null);
+        this.loadIntake();
+      },
+      error: (error: unknown) => {
+        this.busy.set(false);
+        this.complain(error);
+      },
+    });
+  }
+
+  again(): void {
+    this.service.again(this.id).subscribe({ next: () => this.loadIntake(), error: (error: unknown) => this.complain(error) });
+  }
+
+  giveBack(then: () => void): void {
+    this.service.giveBack(this.id).subscribe({ next: then, error: (error: unknown) => this.complain(error) });
+  }
+
+  complain(error: unknown): void {
+    this.messages.add({ severity: 'error', summary: wordsFor(error), life: 8000 });
+  }
+
+  warn(summary: string): void {
+    this.messages.add({ severity: 'warn', summary, life: 6000 });
+  }
+
+  private loadIntake(): void {
+    this.service
+      .one(this.id)
+      .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.problem.set(wordsFor(error)) });
+  }
+
+  private takeIntake(intake: IntakeSummary): void {
+    this.problem.set('');
+    this.intake.set(intake);
+    if (intake.state !== 'filing') this.progress.set(null);
+    this.replan.next();
+  }
+
+  private loadItems(): void {
+    this.service.items(this.id).subscribe({
+      next: (items) => {
+        this.items.set(items);
+        this.loading.set(false);
+        this.replan.next();
+      },
+      error: (error: unknown) => this.problem.set(wordsFor(error)),
+    });
+  }
+
+  private loadPlan(): void {
+    if (this.intake()?.state === 'filing') return;
+    this.service
+      .plan(this.id)
+      .subscribe({ next: (plan) => this.plan.set(plan), error: (error: unknown) => this.problem.set(wordsFor(error)) });
+  }
+
+  /** Cuts notches as copies tally, without asking for the items again. */
+  private takeProgress(progress: Progress): void {
+    this.progress.set(progress);
+    if (!progress.tallied.length) return;
+    const done = new Set(progress.tallied);
+    this.items.update((items) =>
+      items.map((item) =>
+        done.has(item.id) ? { ...item, copies: item.copies.map((copy) => ({ ...copy, state: 'tallied' as const })) } : item,
+      ),
+    );
+  }
+}
+
+function shapesOf(item: ItemView, places: number): { card: NotchShape; copies: NotchShape[] } {
+  const all = (shape: NotchShape) => ({ card: shape, copies: Array.from({ length: places }, () => shape) });
+  if (!item.filedAs) {
+    if (item.alreadyFiled) return all('double');
+    if (item.problem) return all('crossed');
+    if (!item.taken) return all('ring');
+    return { card: 'cut', copies: Array.from({ length: places }, () => 'open') };
+  }
+  return { card: 'cut', copies: item.copies.map((copy) => notchOfCopy(copy.state)) };
+}

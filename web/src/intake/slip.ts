@@ -1,0 +1,207 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { PopoverModule } from 'primeng/popover';
+import { BytesPipe } from '../shared/amounts';
+import { AssignmentPicker } from './assignment-picker';
+import { ContributorPicker } from './contributor-picker';
+import { IntakeStore } from './intake-store';
+import { LabelPicker } from './label-picker';
+
+/** The slip: one sentence with words to fill in, and under it what the card comes to. */
+@Component({
+  selector: 'ts-slip',
+  imports: [PopoverModule, RouterLink, BytesPipe, ContributorPicker, AssignmentPicker, LabelPicker],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (store.intake(); as intake) {
+      <h1>
+        Card
+        <button type="button" class="word tape" (click)="label.toggle($event)">{{ intake.card.label ?? 'no label' }}</button>
+        <p-popover #label><ts-label-picker (done)="label.hide()" /></p-popover>
+        from
+        <button type="button" class="word" [class.blank]="!intake.contributor" [disabled]="!open()" (click)="who.toggle($event)">
+          {{ intake.contributor?.name ?? 'whom?' }}</button><p-popover #who
+          ><ts-contributor-picker (done)="who.hide()" /></p-popover
+        >, shot for
+        <button type="button" class="word" [class.blank]="!intake.assignment" [disabled]="!open()" (click)="what.toggle($event)">
+          {{ intake.assignment?.title ?? 'what?' }}</button><p-popover #what
+          ><ts-assignment-picker (done)="what.hide()" /></p-popover
+        >, {{ verb() }}
+        @for (folder of folders(); track folder.path; let last = $last; let first = $first) {
+          @if (!first) {
+            {{ last ? ' and ' : ', ' }}
+          }
+          <span class="path">
+            @for (part of folder.parts; track $index; let end = $last) {
+              <span [class.leaf]="end">{{ part }}</span>
+              @if (!end) {
+                <span class="slash">/</span><wbr />
+              }
+            }
+            @if (folder.isNew) {
+              <span class="new">new</span>
+            }
+          </span>
+        } @empty {
+          <span class="quiet nowhere">{{ nowhere() }}</span>
+        }
+        @if (more() > 0) {
+          <span class="quiet nowhere"> and {{ more() }} more folders</span>
+        }
+      </h1>
+      <p class="facts">
+        <span
+          ><b>{{ counts().taken + counts().filed }}</b> {{ counts().filed ? 'filed or being filed' : 'taken' }},
+          {{ (counts().filed ? intake.bytes : counts().takenBytes) | bytes }}</span
+        >
+        @if (counts().already) {
+          <span
+            ><b>{{ counts().already }}</b> already filed</span
+          >
+        }
+        @if (counts().left) {
+          <span
+            ><b>{{ counts().left }}</b> left on the card</span
+          >
+        }
+        @if (intake.camera) {
+          <span>{{ intake.camera }}</span>
+        }
+        @if (intake.read < intake.items && intake.present) {
+          <span>reading {{ intake.read }} of {{ intake.items }}</span>
+        }
+        @if (counts().doubtful) {
+          <span class="attention">{{ counts().doubtful }} with a doubtful date: look before filing</span>
+        }
+        @if (counts().odd) {
+          <span class="attention">{{ counts().odd }} with something odd</span>
+        }
+        @if (!intake.present && intake.state === 'open') {
+          <span class="attention">The card is not in the reader</span>
+        }
+        <a [routerLink]="['/logbook', intake.id]" class="record">Intake {{ intake.number }}</a>
+      </p>
+      @if (intake.note) {
+        <p class="attention" role="alert">{{ intake.note }}</p>
+      }
+    } @else if (store.problem()) {
+      <p class="attention" role="alert">{{ store.problem() }}</p>
+    } @else {
+      <div class="skeleton" style="height: 64px"></div>
+    }
+  `,
+  styles: `
+    :host {
+      display: block;
+      padding: 16px 24px 12px;
+      border-bottom: 1px solid var(--line);
+    }
+    h1 {
+      font-size: 24px;
+      font-weight: 460;
+      line-height: 1.45;
+    }
+    .word {
+      border: 0;
+      border-bottom: 2px dotted var(--reed);
+      background: none;
+      padding: 0 1px;
+      color: var(--reed);
+      font: inherit;
+      font-weight: 620;
+      cursor: pointer;
+      line-height: 1.25;
+    }
+    .word:disabled {
+      border-color: transparent;
+      color: var(--ink);
+      cursor: default;
+    }
+    .word.tape {
+      font-family: var(--font-mono);
+      border-bottom-style: dotted;
+    }
+    .word.blank {
+      background: var(--straw);
+      color: var(--ochre);
+      border-color: var(--ochre);
+      padding: 0 8px;
+      border-radius: 4px 4px 0 0;
+    }
+    .path {
+      font-family: var(--font-mono);
+      font-size: 20px;
+    }
+    .path > span {
+      white-space: nowrap;
+    }
+    .slash {
+      color: var(--quiet);
+      padding: 0 3px;
+    }
+    .leaf {
+      font-weight: 640;
+    }
+    .new {
+      display: inline-block;
+      margin-left: 6px;
+      padding: 0 7px;
+      border-radius: 4px;
+      background: var(--reed-soft);
+      color: var(--reed);
+      font: 600 13px/20px var(--font-text);
+      vertical-align: 2px;
+    }
+    .nowhere {
+      font-size: 18px;
+    }
+    .facts {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px 20px;
+      align-items: center;
+      margin-top: 6px;
+      color: var(--quiet);
+      font-size: 13px;
+    }
+    .facts b {
+      color: var(--ink);
+    }
+    .facts .attention {
+      padding: 2px 10px;
+    }
+    .record {
+      margin-left: auto;
+    }
+  `,
+})
+export class Slip {
+  protected readonly store = inject(IntakeStore);
+  protected readonly counts = this.store.counts;
+  protected readonly open = computed(() => this.store.intake()?.state === 'open');
+  protected readonly verb = computed(() => (this.open() || this.store.intake()?.state === 'filing' ? 'goes to' : 'went to'));
+
+  private readonly all = computed(() => {
+    const planned = this.store.plan()?.folders ?? [];
+    if (planned.length) return planned.map(({ path, isNew }) => ({ path, isNew }));
+    const filed = new Set(
+      this.store.items().flatMap((item) => (item.filedAs ? [item.filedAs.slice(0, item.filedAs.lastIndexOf('/'))] : [])),
+    );
+    return [...filed].map((path) => ({ path, isNew: false }));
+  });
+
+  protected readonly folders = computed(() =>
+    this.all()
+      .slice(0, 2)
+      .map((folder) => ({ ...folder, parts: folder.path.split('/') })),
+  );
+  protected readonly more = computed(() => Math.max(0, this.all().length - 2));
+
+  protected readonly nowhere = computed(() => {
+    const missing = this.store.plan()?.missing ?? [];
+    if (missing.length) return '… say who and what, and the folders show here';
+    const { already, taken } = this.counts();
+    if (already && !taken) return 'nowhere: everything on it is already filed';
+    return 'nowhere yet: nothing is taken';
+  });
+}

@@ -1,0 +1,433 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormsModule } from '@angular/forms';
+import { Router, RouterLink } from '@angular/router';
+import type { LogQuery } from '@tally/contract';
+import { INTAKE_STATES } from '@tally/core/copies';
+import { MessageService } from 'primeng/api';
+import { ButtonModule } from 'primeng/button';
+import { InputTextModule } from 'primeng/inputtext';
+import { SelectModule } from 'primeng/select';
+import { TableModule, type TableLazyLoadEvent } from 'primeng/table';
+import { debounceTime, map, Subject } from 'rxjs';
+import { IntakesService } from '../api/intakes.service';
+import { PeopleService } from '../api/people.service';
+import { wordsFor } from '../api/problem';
+import { SessionService } from '../api/session.service';
+import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
+import { StateMark } from '../shared/state-mark';
+import { Stick } from '../stick/stick';
+import { Calendar } from './calendar';
+import { filled, LogStore, type LogView } from './log-store';
+
+type Order = LogQuery['order'];
+
+const COLUMNS: readonly {
+  readonly order: Order | null;
+  readonly name: string;
+  readonly width: string;
+  readonly right?: boolean;
+}[] = [
+  { order: null, name: 'Intake', width: '108px' },
+  { order: 'received', name: 'Received', width: '134px' },
+  { order: 'contributor', name: 'Contributor', width: '15%' },
+  { order: 'card', name: 'Card', width: '76px' },
+  { order: 'assignment', name: 'Assignment', width: '20%' },
+  { order: 'items', name: 'Items', width: '76px', right: true },
+  { order: 'bytes', name: 'Size', width: '88px', right: true },
+  { order: null, name: 'Stick', width: 'auto' },
+  { order: 'state', name: 'State', width: '148px' },
+];
+
+/** The record of all intakes: a year at a glance, then a dense table to sort, narrow, export. */
+@Component({
+  selector: 'ts-logbook',
+  imports: [
+    RouterLink,
+    FormsModule,
+    TableModule,
+    SelectModule,
+    InputTextModule,
+    ButtonModule,
+    Calendar,
+    Stick,
+    StateMark,
+    BytesPipe,
+    CountPipe,
+    HouseTimePipe,
+  ],
+  providers: [LogStore],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <header class="page-head">
+      <h1>Logbook</h1>
+      <span class="quiet" aria-live="polite"
+        >{{ store.total() === null ? '' : (store.total()! | count: 'intake') }}{{ narrowed() ? ' found' : '' }}</span
+      >
+      <span class="acts">
+        <button pButton type="button" class="p-button-outlined" (click)="copy()">
+          <i class="pi pi-copy" aria-hidden="true"></i> Copy for a spreadsheet
+        </button>
+        <a pButton class="p-button-outlined" [href]="csv()" download="logbook.csv"
+          ><i class="pi pi-download" aria-hidden="true"></i> CSV</a
+        >
+      </span>
+    </header>
+    <ts-log-calendar [days]="calendar()" [until]="today" (day)="narrow({ from: $event, to: $event })" />
+    <form class="filters" role="search">
+      <label class="words"
+        ><span class="visually-hidden">Words to find</span><i class="pi pi-search" aria-hidden="true"></i
+        ><input
+          pInputText
+          id="find"
+          name="words"
+          placeholder="Find any word"
+          [ngModel]="words()"
+          (ngModelChange)="typed.next($event)"
+        /><kbd aria-hidden="true">/</kbd></label
+      >
+      <p-select
+        [options]="people()"
+        optionLabel="name"
+        optionValue="code"
+        placeholder="Everybody"
+        ariaLabel="Contributor"
+        [showClear]="true"
+        [ngModel]="contributor() ?? null"
+        name="contributor"
+        (ngModelChange)="narrow({ contributor: $event })"
+      />
+      <p-select
+        [options]="assignments()"
+        optionLabel="title"
+        optionValue="slug"
+        placeholder="Any assignment"
+        ariaLabel="Assignment"
+        [showClear]="true"
+        [ngModel]="assignment() ?? null"
+        name="assignment"
+        (ngModelChange)="narrow({ assignment: $event })"
+      />
+      <p-select
+        [options]="states"
+        placeholder="Any state"
+        ariaLabel="State"
+        [showClear]="true"
+        [ngModel]="state() ?? null"
+        name="state"
+        (ngModelChange)="narrow({ state: $event })"
+      />
+      <label
+        ><span class="quiet">from</span>
+        <input
+          pInputText
+          type="date"
+          name="from"
+          aria-label="Received from"
+          [ngModel]="from() ?? ''"
+          (ngModelChange)="narrow({ from: $event })"
+      /></label>
+      <label
+        ><span class="quiet">to</span>
+        <input
+          pInputText
+          type="date"
+          name="to"
+          aria-label="Received until"
+          [ngModel]="to() ?? ''"
+          (ngModelChange)="narrow({ to: $event })"
+      /></label>
+      @if (narrowed()) {
+        <button pButton type="button" class="p-button-text" (click)="all()">Show all</button>
+      }
+    </form>
+    @if (store.problem()) {
+      <p class="attention" role="alert">{{ store.problem() }}</p>
+    }
+    <div class="table">
+      <p-table
+        [value]="rows()"
+        [lazy]="true"
+        [virtualScroll]="true"
+        [virtualScrollItemSize]="36"
+        [scrollable]="true"
+        scrollHeight="flex"
+        [sortField]="order()"
+        [sortOrder]="descending() ? -1 : 1"
+        [tableStyle]="{ 'table-layout': 'fixed' }"
+        (onLazyLoad)="look($event)"
+      >
+        <ng-template #header>
+          <tr>
+            @for (column of columns; track column.name) {
+              <th scope="col" [style.width]="column.width" [class.right]="column.right" [attr.aria-sort]="sorted(column.order)">
+                @if (column.order; as by) {
+                  <button type="button" (click)="sort(by)">
+                    {{ column.name }}
+                    <i
+                      class="pi"
+                      [class.pi-sort-down-fill]="order() === by && descending()"
+                      [class.pi-sort-up-fill]="order() === by && !descending()"
+                      aria-hidden="true"
+                    ></i>
+                  </button>
+                } @else {
+                  {{ column.name }}
+                }
+              </th>
+            }
+          </tr>
+        </ng-template>
+        <ng-template #body let-intake>
+          @if (intake) {
+            <tr>
+              <td>
+                <a class="mono" [routerLink]="['/logbook', intake.id]">{{ intake.number }}</a>
+              </td>
+              <td>{{ intake.receivedAt | houseTime: 'short' }}</td>
+              <td [title]="intake.contributor?.name ?? ''">{{ intake.contributor?.name ?? '—' }}</td>
+              <td class="mono" [title]="intake.card.volume">{{ intake.card.label ?? '—' }}</td>
+              <td [title]="intake.assignment?.title ?? ''">{{ intake.assignment?.title ?? '—' }}</td>
+              <td class="right">{{ intake.items.toLocaleString() }}</td>
+              <td class="right">{{ intake.bytes | bytes }}</td>
+              <td><ts-stick [runs]="intake.stick" /></td>
+              <td><ts-state [state]="intake.state" /></td>
+            </tr>
+          } @else {
+            <tr aria-hidden="true">
+              <td colspan="9"><div class="skeleton" style="height: 16px"></div></td>
+            </tr>
+          }
+        </ng-template>
+        <ng-template #emptymessage>
+          <tr>
+            <td colspan="9" class="empty">
+              {{
+                store.total() === null
+                  ? 'Fetching the log'
+                  : narrowed()
+                    ? 'No intake fits. Show all, or take other words.'
+                    : 'No card has been received yet. Put one into a reader.'
+              }}
+            </td>
+          </tr>
+        </ng-template>
+      </p-table>
+    </div>
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      height: 100vh;
+      padding: 16px 24px 12px;
+    }
+    .page-head {
+      margin-bottom: 4px;
+    }
+    .acts {
+      margin-left: auto;
+      display: flex;
+      gap: 10px;
+    }
+    .acts a {
+      text-decoration: none;
+    }
+    .filters {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 8px 10px;
+      align-items: center;
+      padding: 10px 0;
+    }
+    .filters .words {
+      position: relative;
+      flex: 1 1 240px;
+      max-width: 400px;
+    }
+    .filters .words .pi {
+      position: absolute;
+      left: 11px;
+      top: 11px;
+      color: var(--quiet);
+    }
+    .filters .words input {
+      width: 100%;
+      padding-left: 34px;
+    }
+    .filters .words kbd {
+      position: absolute;
+      right: 8px;
+      top: 7px;
+      border: 1px solid var(--line);
+      border-radius: 4px;
+      padding: 0 7px;
+      color: var(--quiet);
+      font: 13px var(--font-mono);
+    }
+    .filters p-select {
+      width: 154px;
+    }
+    .filters input[type='date'] {
+      width: 138px;
+    }
+    .table {
+      flex: 1;
+      min-height: 180px;
+      border-top: 1px solid var(--strong-line);
+    }
+    th {
+      color: var(--quiet);
+      font-size: 13px;
+      font-weight: 400;
+      text-align: left;
+    }
+    th button {
+      border: 0;
+      padding: 4px 0;
+      background: none;
+      color: inherit;
+      font: inherit;
+      cursor: pointer;
+    }
+    th .pi {
+      font-size: 10px;
+      color: var(--reed);
+    }
+    th,
+    td {
+      height: 36px;
+      padding: 0 12px 0 0;
+      white-space: nowrap;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    .right {
+      text-align: right;
+    }
+    th.right button {
+      direction: rtl;
+    }
+    .filters label {
+      display: inline-flex;
+      gap: 6px;
+      align-items: center;
+    }
+    ts-stick {
+      height: 20px;
+    }
+  `,
+  host: { '(document:keydown./)': 'focusFind($event)' },
+})
+export class LogbookPage {
+  protected readonly store = inject(LogStore);
+  private readonly service = inject(IntakesService);
+  private readonly router = inject(Router);
+  private readonly messages = inject(MessageService);
+  private readonly session = inject(SessionService);
+
+  // The page's address says what is shown.
+  readonly words = input<string>();
+  readonly state = input<LogView['state']>();
+  readonly contributor = input<string>();
+  readonly assignment = input<string>();
+  readonly from = input<string>();
+  readonly to = input<string>();
+  readonly by = input<Order>();
+  readonly up = input<string>();
+
+  protected readonly order = computed<Order>(() => this.by() ?? 'received');
+  protected readonly descending = computed(() => this.up() === undefined);
+  protected readonly narrowed = computed(() =>
+    [this.words(), this.state(), this.contributor(), this.assignment(), this.from(), this.to()].some(Boolean),
+  );
+  private readonly view = computed<LogView>(() => ({
+    words: this.words(),
+    state: this.state(),
+    contributor: this.contributor(),
+    assignment: this.assignment(),
+    from: this.from(),
+    to: this.to(),
+    order: this.order(),
+    descending: this.descending(),
+  }));
+  protected readonly csv = computed(() => {
+    const parameters = Object.entries(filled(this.view())).map(([key, value]) => [key, String(value)]);
+    return `/api/intakes/export.csv?${new URLSearchParams(parameters).toString()}`;
+  });
+  protected readonly rows = computed(() => this.store.rows());
+  protected readonly calendar = toSignal(this.service.calendar().pipe(map(({ days }) => days)), { initialValue: [] });
+  protected readonly people = toSignal(inject(PeopleService).contributors, { initialValue: [] });
+  protected readonly assignments = toSignal(inject(PeopleService).assignments, { initialValue: [] });
+  protected readonly today = new Intl.DateTimeFormat('sv-SE', { timeZone: this.session.zone() }).format(this.session.now());
+  protected readonly states = [...INTAKE_STATES];
+  protected readonly columns = COLUMNS;
+  protected readonly typed = new Subject<string>();
+  private readonly lastTyped = toSignal(this.typed.pipe(debounceTime(180)));
+  private readonly shown = signal(false);
+
+  constructor() {
+    effect(() => {
+      const view = this.view();
+      untracked(() => this.store.show(view));
+      this.shown.set(true);
+    });
+    effect(() => {
+      const words = this.lastTyped();
+      if (words !== undefined) untracked(() => this.narrow({ words }));
+    });
+  }
+
+  protected narrow(change: LogView): void {
+    const queryParams = Object.fromEntries(Object.entries(change).map(([key, value]) => [key, value === '' ? null : value]));
+    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'words' in change });
+  }
+
+  protected all(): void {
+    void this.router.navigate([], { queryParams: {} });
+  }
+
+  protected sort(by: Order): void {
+    const again = this.order() === by;
+    const up = again ? this.descending() : by !== 'received' && by !== 'items' && by !== 'bytes';
+    void this.router.navigate([], { queryParams: { by, up: up ? '1' : null }, queryParamsHandling: 'merge' });
+  }
+
+  protected sorted(order: Order | null): 'ascending' | 'descending' | null {
+    return order !== null && order === this.order() ? (this.descending() ? 'descending' : 'ascending') : null;
+  }
+
+  protected look({ first, rows }: TableLazyLoadEvent): void {
+    if (this.shown()) this.store.need(first ?? 0, (first ?? 0) + (rows ?? 40));
+  }
+
+  /** Puts the log on the clipboard as tab-separated text: a spreadsheet takes it as columns. */
+  protected copy(): void {
+    this.service.tabSeparated(this.store.filter()).subscribe({
+      next: (text) => {
+        const lines = text.split('\n').length - 1;
+        navigator.clipboard.writeText(text).then(
+          () =>
+            this.messages.add({
+              severity: 'success',
+              summary: `${lines} lines copied: paste them into a spreadsheet.`,
+              life: 4000,
+            }),
+          () =>
+            this.messages.add({
+              severity: 'error',
+              summary: 'This browser does not allow copying here. Take the CSV instead.',
+              life: 6000,
+            }),
+        );
+      },
+      error: (error: unknown) => this.messages.add({ severity: 'error', summary: wordsFor(error), life: 6000 }),
+    });
+  }
+
+  protected focusFind(event: Event): void {
+    if (event.target instanceof HTMLInputElement) return;
+    event.preventDefault();
+    document.getElementById('find')?.focus();
+  }
+}

@@ -1,0 +1,264 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, numberAttribute } from '@angular/core';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
+import { RouterLink } from '@angular/router';
+import type { EventView, IntakeSummary, ItemView } from '@tally/contract';
+import { KINDS } from '@tally/core/card';
+import { ButtonModule } from 'primeng/button';
+import { TableModule } from 'primeng/table';
+import { auditTime, catchError, forkJoin, of, startWith, switchMap, type Observable } from 'rxjs';
+import { IntakesService } from '../api/intakes.service';
+import { LiveService, ofIntake } from '../api/live.service';
+import { wordsFor } from '../api/problem';
+import { BytesPipe, HouseTimePipe } from '../shared/amounts';
+import { CopyMark } from '../shared/copy-mark';
+import { StateMark } from '../shared/state-mark';
+import { Stick } from '../stick/stick';
+
+interface Whole {
+  readonly intake: IntakeSummary;
+  readonly items: readonly ItemView[];
+  readonly events: readonly EventView[];
+}
+
+/** One intake as it stands in the log: who, what, every item with its copies, and all that happened. */
+@Component({
+  selector: 'ts-record',
+  imports: [RouterLink, TableModule, ButtonModule, Stick, StateMark, CopyMark, BytesPipe, HouseTimePipe],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      @if (whole(); as record) {
+        @let intake = record.intake;
+        <header class="page-head">
+          <h1 class="mono">{{ intake.number }}</h1>
+          <ts-state [state]="intake.state" />
+          <a pButton class="p-button-outlined" [routerLink]="['/intake', intake.id]">Open the intake</a>
+        </header>
+        @if (intake.note) {
+          <p class="attention" role="alert">{{ intake.note }}</p>
+        }
+        <ts-stick [runs]="intake.stick" />
+        <dl>
+          <div>
+            <dt>Contributor</dt>
+            <dd>{{ intake.contributor ? intake.contributor.name + ' (' + intake.contributor.code + ')' : 'not said' }}</dd>
+          </div>
+          <div>
+            <dt>Assignment</dt>
+            <dd>{{ intake.assignment?.title ?? 'not said' }}</dd>
+          </div>
+          <div>
+            <dt>Card</dt>
+            <dd>
+              <span class="tape">{{ intake.card.label ?? 'no label' }}</span> {{ intake.card.volume }}
+            </dd>
+          </div>
+          <div>
+            <dt>Received</dt>
+            <dd>{{ intake.receivedAt | houseTime }} by {{ intake.receivedBy }}</dd>
+          </div>
+          <div>
+            <dt>Station</dt>
+            <dd>{{ intake.station }}</dd>
+          </div>
+          <div>
+            <dt>Camera</dt>
+            <dd>{{ intake.camera ?? 'not known' }}</dd>
+          </div>
+          <div>
+            <dt>On the card</dt>
+            <dd>{{ kinds() }}</dd>
+          </div>
+          <div>
+            <dt>First to last</dt>
+            <dd class="mono">{{ intake.first ?? '—' }} … {{ intake.last ?? '—' }}</dd>
+          </div>
+        </dl>
+        <div class="columns">
+          <section aria-label="Items">
+            <h2>
+              Items
+              <span class="quiet"
+                >{{ intake.filed }} filed, {{ intake.alreadyFiled }} already filed, {{ setAside() }} set aside</span
+              >
+            </h2>
+            <p-table
+              [value]="items()"
+              [virtualScroll]="items().length > 200"
+              [virtualScrollItemSize]="36"
+              [scrollable]="true"
+              [scrollHeight]="items().length > 200 ? '520px' : ''"
+              [tableStyle]="{ 'table-layout': 'fixed' }"
+            >
+              <ng-template #header>
+                <tr>
+                  <th scope="col" style="width: 29%">On the card</th>
+                  <th scope="col">On the drive</th>
+                  <th scope="col" style="width: 92px" class="right">Size</th>
+                  <th scope="col" style="width: 176px">Copies</th>
+                </tr>
+              </ng-template>
+              <ng-template #body let-item>
+                <tr>
+                  <td class="mono" [title]="item.path">{{ leaf(item.path) }}</td>
+                  <td class="mono" [title]="where(item)">
+                    @if (item.filedAs) {
+                      {{ leaf(item.filedAs) }}
+                    } @else {
+                      <span class="quiet">{{ where(item) }}</span>
+                    }
+                  </td>
+                  <td class="right">{{ item.bytes | bytes }}</td>
+                  <td>
+                    @for (copy of item.copies; track copy.place) {
+                      <ts-copy [state]="copy.state" [place]="copy.place" [problem]="copy.problem" />
+                    }
+                  </td>
+                </tr>
+              </ng-template>
+              <ng-template #emptymessage
+                ><tr>
+                  <td colspan="4" class="empty">There was nothing to file on this card.</td>
+                </tr></ng-template
+              >
+            </p-table>
+          </section>
+          <section aria-label="What happened">
+            <h2>What happened</h2>
+            <ol>
+              @for (event of record.events; track event.id) {
+                <li>
+                  <time class="quiet" [attr.datetime]="event.at"
+                    >{{ event.at | houseTime: 'short' }}{{ event.who ? ' · ' + event.who : '' }}</time
+                  ><span>{{ event.text }}</span>
+                </li>
+              }
+            </ol>
+          </section>
+        </div>
+      } @else if (problem()) {
+        <p class="attention" role="alert">{{ problem() }}</p>
+        <a routerLink="/logbook">To the logbook</a>
+      } @else {
+        <div class="skeleton" style="height: 320px"></div>
+      }
+    </div>
+  `,
+  styles: `
+    .page-head a {
+      margin-left: auto;
+      text-decoration: none;
+    }
+    ts-stick {
+      height: 44px;
+    }
+    dl {
+      display: grid;
+      grid-template-columns: repeat(auto-fill, minmax(230px, 1fr));
+      gap: 12px 20px;
+      padding: 16px 0 20px;
+    }
+    dt {
+      color: var(--quiet);
+      font-size: 13px;
+    }
+    dd {
+      overflow-wrap: anywhere;
+    }
+    .columns {
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) 330px;
+      gap: 24px;
+    }
+    section {
+      border-top: 1px solid var(--strong-line);
+      padding-top: 10px;
+    }
+    h2 .quiet {
+      font-family: var(--font-text);
+      font-weight: 400;
+      margin-left: 6px;
+    }
+    th {
+      color: var(--quiet);
+      font-size: 13px;
+      font-weight: 400;
+      text-align: left;
+    }
+    th,
+    td {
+      height: 36px;
+      padding: 0 12px 0 0;
+      white-space: nowrap;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    td.mono {
+      font-size: 13px;
+    }
+    .right {
+      text-align: right;
+    }
+    li {
+      display: grid;
+      padding: 8px 0;
+      border-bottom: 1px solid var(--line);
+      overflow-wrap: anywhere;
+    }
+    @media (max-width: 1000px) {
+      .columns {
+        grid-template-columns: minmax(0, 1fr);
+      }
+    }
+  `,
+})
+export class RecordPage {
+  readonly id = input.required({ transform: numberAttribute });
+  private readonly service = inject(IntakesService);
+  private readonly live = inject(LiveService);
+
+  private readonly answer = toSignal(toObservable(this.id).pipe(switchMap((id) => this.follow(id))));
+  protected readonly whole = computed(() => {
+    const answer = this.answer();
+    return typeof answer === 'object' ? answer : null;
+  });
+  protected readonly problem = computed(() => {
+    const answer = this.answer();
+    return typeof answer === 'string' ? answer : '';
+  });
+  protected readonly items = computed(() => [...(this.whole()?.items ?? [])]);
+  protected readonly setAside = computed(() => this.items().filter((item) => item.setAside).length);
+  protected readonly kinds = computed(() => {
+    const { byKind = {} } = this.whole()?.intake ?? {};
+    const bytes = new BytesPipe();
+    return (
+      KINDS.flatMap((kind) =>
+        byKind[kind] ? [`${byKind[kind].items} ${kind} (${bytes.transform(byKind[kind].bytes)})`] : [],
+      ).join(', ') || 'nothing'
+    );
+  });
+
+  protected leaf(path: string): string {
+    return path.slice(path.lastIndexOf('/') + 1);
+  }
+
+  protected where(item: ItemView): string {
+    if (item.filedAs) return item.filedAs;
+    if (item.setAside) return `set aside: ${item.setAside}`;
+    if (item.alreadyFiled) return `already filed as ${item.alreadyFiled.path} (${item.alreadyFiled.intakeNumber})`;
+    return item.problem ?? 'left on the card';
+  }
+
+  private follow(id: number): Observable<Whole | string> {
+    return this.live.events.pipe(
+      ofIntake(id),
+      auditTime(500),
+      startWith(null),
+      switchMap(() =>
+        forkJoin({ intake: this.service.one(id), items: this.service.items(id), events: this.service.events(id) }).pipe(
+          catchError((error: unknown) => of(wordsFor(error))),
+        ),
+      ),
+    );
+  }
+}
