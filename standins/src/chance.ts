@@ -1,8 +1,6 @@
 /** A small deterministic generator (mulberry32): the same seed draws the same picture on every machine. */
-export interface Chance {
-  /** 0 ≤ x < 1 */
-  (): number;
-}
+/** 0 ≤ x < 1 */
+export type Chance = () => number;
 
 export function chance(seed: number): Chance {
   let state = seed >>> 0;

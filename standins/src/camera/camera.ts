@@ -49,7 +49,13 @@ function cameraTags(body: Body, exposure: Exposure, width: number, height: numbe
 }
 
 /** Puts a camera's EXIF, with a small embedded picture, into a plain JPEG. */
-export function withExif(jpeg: Buffer, thumbnail: Buffer, body: Body, exposure: Exposure, size: { width: number; height: number }): Buffer {
+export function withExif(
+  jpeg: Buffer,
+  thumbnail: Buffer,
+  body: Body,
+  exposure: Exposure,
+  size: { width: number; height: number },
+): Buffer {
   const small: Ifd = { entries: { 0x0103: { short: [6] }, 0x0201: { blob: thumbnail }, 0x0202: { long: [thumbnail.length] } } };
   const tiff = writeTiff({ entries: cameraTags(body, exposure, size.width, size.height), next: small });
   const segment = Buffer.concat([Buffer.from('Exif\0\0', 'latin1'), tiff]);
@@ -67,10 +73,14 @@ export function thumbnailOf(jpeg: Buffer): Promise<Buffer> {
  * the camera's own JPEG in sub-directories. Tag numbers from memory, confirmed by reading the result with exiftool.
  */
 export async function rawFile(jpeg: Buffer, body: Body, exposure: Exposure): Promise<Buffer> {
-  const { data, info } = await sharp(jpeg).resize(900, 900, { fit: 'inside' }).greyscale().raw().toBuffer({ resolveWithObject: true });
+  const { data, info } = await sharp(jpeg)
+    .resize(900, 900, { fit: 'inside' })
+    .greyscale()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
   const mosaic = Buffer.alloc(data.length * 2);
   for (let i = 0; i < data.length; i++) mosaic.writeUInt16LE((data[i]! << 6) | ((i * 2_654_435_761) & 63), i * 2);
-  const { width = 0, height = 0 } = await sharp(jpeg).metadata();
+  const { width, height } = await sharp(jpeg).metadata();
   const sensor: Ifd = {
     entries: {
       0x00fe: { long: [0] },

@@ -55,7 +55,11 @@ export function writeTiff(first: Ifd): Buffer {
   return out;
 }
 
-function encode(value: Value, place: (ifd: Ifd) => number, put: (bytes: Buffer) => number): { type: number; count: number; bytes: Buffer } {
+function encode(
+  value: Value,
+  place: (ifd: Ifd) => number,
+  put: (bytes: Buffer) => number,
+): { type: number; count: number; bytes: Buffer } {
   if ('ascii' in value) {
     const bytes = Buffer.from(`${value.ascii}\0`, 'latin1');
     return { type: 2, count: bytes.length, bytes };
@@ -63,7 +67,8 @@ function encode(value: Value, place: (ifd: Ifd) => number, put: (bytes: Buffer) 
   if ('byte' in value) return { type: 1, count: value.byte.length, bytes: Buffer.from(value.byte) };
   if ('undefined' in value) return { type: 7, count: value.undefined.length, bytes: value.undefined };
   if ('short' in value) return { type: 3, count: value.short.length, bytes: Buffer.from(new Uint16Array(value.short).buffer) };
-  if ('rational' in value) return { type: 5, count: value.rational.length, bytes: Buffer.from(new Uint32Array(value.rational.flat()).buffer) };
+  if ('rational' in value)
+    return { type: 5, count: value.rational.length, bytes: Buffer.from(new Uint32Array(value.rational.flat()).buffer) };
   const longs = 'long' in value ? value.long : 'ifds' in value ? value.ifds.map(place) : [put(value.blob)];
   return { type: 4, count: longs.length, bytes: Buffer.from(new Uint32Array(longs).buffer) };
 }

@@ -50,18 +50,36 @@ async function ines(card: string): Promise<void> {
 
 async function halvard(card: string): Promise<void> {
   const body = BODIES['HM']!;
-  const shots = [...session(21, '2026-04-20T09:14:00', 9, ['gate', 'gate', 'flats']), ...session(22, '2026-04-20T15:20:30', 7, ['gate', 'boat'])];
-  await writeShots(shots, { body, folder: join(card, 'DCIM', body.folder), nameOf: namer('HM', 9993), offset: SUMMER, raw: true });
+  const shots = [
+    ...session(21, '2026-04-20T09:14:00', 9, ['gate', 'gate', 'flats']),
+    ...session(22, '2026-04-20T15:20:30', 7, ['gate', 'boat']),
+  ];
+  await writeShots(shots, {
+    body,
+    folder: join(card, 'DCIM', body.folder),
+    nameOf: namer('HM', 9993),
+    offset: SUMMER,
+    raw: true,
+  });
 }
 
 async function sefa(card: string): Promise<void> {
   const body = BODIES['ST']!;
-  const starts = ['2026-04-20T10:02:11', '2026-04-20T10:09:47', '2026-04-20T10:31:02', '2026-04-20T15:41:30', '2026-04-20T15:55:18'];
+  const starts = [
+    '2026-04-20T10:02:11',
+    '2026-04-20T10:09:47',
+    '2026-04-20T10:31:02',
+    '2026-04-20T15:41:30',
+    '2026-04-20T15:55:18',
+  ];
   for (const [index, at] of starts.entries()) {
     const name = `CLIP${cameraNumber(31, index)}`;
     const picture = join(card, '..', `.frame-${name}.jpg`);
     await mkdir(join(card, 'CLIPS'), { recursive: true });
-    await writeFile(picture, await drawScene({ seed: 900 + index * 13, hour: hourOf(at), subject: index % 2 ? 'boat' : 'gate' }, 1500));
+    await writeFile(
+      picture,
+      await drawScene({ seed: 900 + index * 13, hour: hourOf(at), subject: index % 2 ? 'boat' : 'gate' }, 1500),
+    );
     const seconds = 4 + index;
     const file = join(card, 'CLIPS', `${name}.MP4`);
     await makeClip(picture, file, seconds, `${later(at, -3600)}Z`);
@@ -74,7 +92,12 @@ async function sefa(card: string): Promise<void> {
     await makeSound(file, 6 + index * 3, at, index);
     await stamp(file, at);
   }
-  await writeShots(session(31, '2026-04-20T11:10:00', 5, ['gate', 'birds']), { body, folder: join(card, 'DCIM', body.folder), nameOf: (i) => `ORRC${cameraNumber(88, i)}`, offset: null });
+  await writeShots(session(31, '2026-04-20T11:10:00', 5, ['gate', 'birds']), {
+    body,
+    folder: join(card, 'DCIM', body.folder),
+    nameOf: (i) => `ORRC${cameraNumber(88, i)}`,
+    offset: null,
+  });
   await put(join(card, 'PRIVATE', 'MEDIAPRO.IDX'), 'camera index', '2026-04-20T16:00:00');
 }
 
@@ -100,7 +123,10 @@ async function ola(card: string): Promise<void> {
 export const JUNIA_FIRST = 12;
 
 export function juniaShots(): Shot[] {
-  return [...session(61, '2026-04-12T08:05:00', JUNIA_FIRST, ['birds', 'flats']), ...session(62, '2026-04-19T16:30:00', 11, ['birds', 'reeds', 'boat'])];
+  return [
+    ...session(61, '2026-04-12T08:05:00', JUNIA_FIRST, ['birds', 'flats']),
+    ...session(62, '2026-04-19T16:30:00', 11, ['birds', 'reeds', 'boat']),
+  ];
 }
 
 async function junia(card: string): Promise<void> {
@@ -114,6 +140,10 @@ export async function copyJuniaFirst(box: string, to: string): Promise<void> {
   for (let index = 0; index < JUNIA_FIRST; index++) {
     const path = join('DCIM', body.folder, `${namer('JA', 640)(index)}.JPG`);
     const { mtime } = await stat(join(box, 'HALDEN_M2', path));
-    await put(join(to, path), await readFile(join(box, 'HALDEN_M2', path)), new Date(mtime.getTime() + 3_600_000).toISOString().slice(0, 19));
+    await put(
+      join(to, path),
+      await readFile(join(box, 'HALDEN_M2', path)),
+      new Date(mtime.getTime() + 3_600_000).toISOString().slice(0, 19),
+    );
   }
 }

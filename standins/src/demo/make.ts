@@ -18,7 +18,10 @@ const intakes = await makePast(half, join(half, 'box'));
 const story = {
   people: ACCOUNTS,
   contributors: CONTRIBUTORS,
-  assignments: ASSIGNMENTS.map(({ cards, expected, ...assignment }) => ({ assignment: { ...assignment, expectedCards: cards }, expected })),
+  assignments: ASSIGNMENTS.map(({ cards, expected, ...assignment }) => ({
+    assignment: { ...assignment, expectedCards: cards },
+    expected,
+  })),
   cameras: ['IB', 'MS', 'JA', 'HM', 'TRO', 'PL'].map((code) => {
     const { make, model, serial } = BODIES[code]!;
     return { make, model, serial, contributor: code };

@@ -46,7 +46,7 @@ async function writeShot(shot: Shot, index: number, takes: Takes): Promise<void>
   const plain = await drawScene(shot.scene, WIDTH);
   const at = takes.clock?.(shot.at) ?? shot.at;
   const exposure = exposureOf(at, takes.offset, shot.scene.seed);
-  const { width = 0, height = 0 } = await sharp(plain).metadata();
+  const { width, height } = await sharp(plain).metadata();
   const base = join(takes.folder, takes.nameOf(index));
   await put(`${base}.JPG`, withExif(plain, await thumbnailOf(plain), takes.body, exposure, { width, height }), at);
   if (takes.raw) await put(`${base}.DNG`, await rawFile(plain, takes.body, exposure), at);

@@ -25,7 +25,9 @@ const there = (path: string) =>
 
 async function cards() {
   const inside = new Set(await readdir(reader));
-  const others = [...inside, ...(await readdir(box))].filter((volume) => !volume.startsWith('.') && !known.some((card) => card.volume === volume));
+  const others = [...inside, ...(await readdir(box))].filter(
+    (volume) => !volume.startsWith('.') && !known.some((card) => card.volume === volume),
+  );
   const all = [...known, ...others.map((volume) => ({ volume, says: 'another card' }))];
   return all.map((card) => ({ ...card, inReader: inside.has(card.volume) }));
 }
@@ -44,9 +46,11 @@ app.get('/cards', async (_request, response) => void response.json(await cards()
 app.post('/cards/:volume/:move', async (request, response) => {
   const volume = Volume.safeParse(request.params['volume']);
   const move = request.params['move'];
-  if (!volume.success || (move !== 'in' && move !== 'out')) return void response.status(400).json({ error: 'no such card or move' });
+  if (!volume.success || (move !== 'in' && move !== 'out'))
+    return void response.status(400).json({ error: 'no such card or move' });
   const [from, to] = move === 'in' ? [box, reader] : [reader, box];
-  if (!(await there(join(from, volume.data)))) return void response.status(409).json({ error: `${volume.data} is not in the ${move === 'in' ? 'box' : 'reader'}` });
+  if (!(await there(join(from, volume.data))))
+    return void response.status(409).json({ error: `${volume.data} is not in the ${move === 'in' ? 'box' : 'reader'}` });
   await rename(join(from, volume.data), join(to, volume.data));
   if (request.get('accept')?.includes('text/html')) response.redirect(303, '/');
   else response.json(await cards());

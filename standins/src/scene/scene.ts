@@ -23,7 +23,8 @@ const DRAWN = 1080;
 /** Draws a scene of the tidelands as a JPEG of this long side. */
 export async function drawScene(scene: Scene, width: number, quality = 84): Promise<Buffer> {
   const drawn = Math.min(width, DRAWN);
-  const size = (long: number): [number, number] => (scene.upright ? [Math.round((long * 2) / 3), long] : [long, Math.round((long * 2) / 3)]);
+  const size = (long: number): [number, number] =>
+    scene.upright ? [Math.round((long * 2) / 3), long] : [long, Math.round((long * 2) / 3)];
   const [w, h] = size(width);
   let image = sharp(Buffer.from(svgOf(scene, ...size(drawn)))).flatten();
   if (scene.blur) image = image.blur((scene.blur * drawn) / 1500);
@@ -62,7 +63,8 @@ function sun(roll: Chance, light: Light, horizon: number): string {
 
 function stars(roll: Chance, horizon: number): string {
   let out = '';
-  for (let i = 0; i < 90; i++) out += `<circle cx="${n(roll() * 1500)}" cy="${n(roll() * horizon * 0.9)}" r="${n(between(roll, 0.6, 2.2))}" fill="#fff" opacity="${n(between(roll, 0.3, 0.9))}"/>`;
+  for (let i = 0; i < 90; i++)
+    out += `<circle cx="${n(roll() * 1500)}" cy="${n(roll() * horizon * 0.9)}" r="${n(between(roll, 0.6, 2.2))}" fill="#fff" opacity="${n(between(roll, 0.3, 0.9))}"/>`;
   return out;
 }
 
@@ -112,7 +114,9 @@ function banks(roll: Chance, light: Light, horizon: number): string {
     const left = roll() < 0.5;
     const reach = between(roll, 500, 1200);
     const colour = [light.land[1], light.land[2], light.near][layer]!;
-    const edge = left ? `M-20 ${n(y)} Q${n(reach * 0.6)} ${n(y - 30)} ${n(reach)} ${n(y + 40)} T-20 ${n(y + 170)} Z` : `M1520 ${n(y)} Q${n(1500 - reach * 0.6)} ${n(y - 30)} ${n(1500 - reach)} ${n(y + 40)} T1520 ${n(y + 170)} Z`;
+    const edge = left
+      ? `M-20 ${n(y)} Q${n(reach * 0.6)} ${n(y - 30)} ${n(reach)} ${n(y + 40)} T-20 ${n(y + 170)} Z`
+      : `M1520 ${n(y)} Q${n(1500 - reach * 0.6)} ${n(y - 30)} ${n(1500 - reach)} ${n(y + 40)} T1520 ${n(y + 170)} Z`;
     out += `<path d="${edge}" fill="${colour}" opacity=".85"/>`;
   }
   return out;

@@ -110,15 +110,24 @@ function person(roll: Chance, light: Light, x: number, ground: number, h: number
   const reach = stoop ? ground - h * 0.08 : hip + h * 0.02;
   const arm = `<path d="M${n(sx)} ${n(sy + h * 0.03)} Q${n(sx + lean * h * 0.3 + h * 0.08)} ${n((sy + reach) / 2)} ${n(sx + lean * h * 0.35)} ${n(reach)}" stroke="${coat}" stroke-width="${n(h * 0.07)}" fill="none" stroke-linecap="round"/>`;
   const head = `<circle cx="${n(sx + lean * h * 0.16)}" cy="${n(sy - h * 0.15)}" r="${n(h * 0.085)}" fill="${skin}"/>`;
-  const hat = roll() < 0.6 ? `<path d="M${n(sx + lean * h * 0.16 - h * 0.1)} ${n(sy - h * 0.18)} q${n(h * 0.1)} ${n(-h * 0.12)} ${n(h * 0.2)} 0 z" fill="${pick(roll, COATS)}"/>` : '';
+  const hat =
+    roll() < 0.6
+      ? `<path d="M${n(sx + lean * h * 0.16 - h * 0.1)} ${n(sy - h * 0.18)} q${n(h * 0.1)} ${n(-h * 0.12)} ${n(h * 0.2)} 0 z" fill="${pick(roll, COATS)}"/>`
+      : '';
   const shadow = `<ellipse cx="${n(x)}" cy="${n(ground + 4)}" rx="${n(h * 0.24)}" ry="${n(h * 0.035)}" fill="${light.figure}" opacity=".35"/>`;
   return shadow + legs + body + arm + head + hat;
 }
 
 function people({ roll, light, horizon, moment }: Stage, count: number, stoop: boolean): string {
-  const places = Array.from({ length: count }, () => ({ x: between(roll, 180, 1320), depth: roll(), stoop: stoop && roll() < 0.7 }));
+  const places = Array.from({ length: count }, () => ({
+    x: between(roll, 180, 1320),
+    depth: roll(),
+    stoop: stoop && roll() < 0.7,
+  }));
   places.sort((a, b) => a.depth - b.depth);
-  return places.map((p) => person(roll, light, p.x + moment * 26, horizon + 120 + p.depth * (760 - horizon), 150 + p.depth * 270, p.stoop)).join('');
+  return places
+    .map((p) => person(roll, light, p.x + moment * 26, horizon + 120 + p.depth * (760 - horizon), 150 + p.depth * 270, p.stoop))
+    .join('');
 }
 
 function seedlings({ roll, light, horizon }: Stage): string {
@@ -141,7 +150,8 @@ function gate({ roll, light, horizon }: Stage): string {
   const wall = `<path d="M-10 ${n(y + 20)} H${n(x)} V${n(y - 120)} H${n(x + w)} V${n(y + 20)} H1510 V${n(y + 110)} H-10 Z" fill="${light.land[1]}"/><path d="M-10 ${n(y + 20)} H${n(x)} M${n(x + w)} ${n(y + 20)} H1510" stroke="${light.glow}" stroke-width="5" opacity=".4"/>`;
   const open = between(roll, 0.1, 0.7);
   let bars = '';
-  for (let i = 0; i < 7; i++) bars += `<rect x="${n(x + 34 + (i * (w - 80)) / 6)}" y="${n(y - 96 - open * 70)}" width="16" height="230" fill="${light.figure}"/>`;
+  for (let i = 0; i < 7; i++)
+    bars += `<rect x="${n(x + 34 + (i * (w - 80)) / 6)}" y="${n(y - 96 - open * 70)}" width="16" height="230" fill="${light.figure}"/>`;
   const frame = `<rect x="${n(x + 16)}" y="${n(y - 150)}" width="${n(w - 32)}" height="26" fill="${light.figure}"/><circle cx="${n(x + w / 2)}" cy="${n(y - 178)}" r="38" fill="none" stroke="#a8382a" stroke-width="12"/><path d="M${n(x + w / 2 - 38)} ${n(y - 178)} h76 M${n(x + w / 2)} ${n(y - 216)} v76" stroke="#a8382a" stroke-width="8"/>`;
   const flow = `<path d="M${n(x + 20)} ${n(y + 110)} Q${n(x + w / 2)} ${n(y + 240)} ${n(x - 260)} 1010 H${n(x + w + 320)} Q${n(x + w / 2 + 120)} ${n(y + 260)} ${n(x + w - 20)} ${n(y + 110)} Z" fill="${light.water[0]}" opacity=".75"/>`;
   return wall + flow + bars + frame + streaks(roll, light, y + 150);
