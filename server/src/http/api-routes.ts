@@ -105,10 +105,16 @@ export function apiRoutes(house: House, previews: Previews): Router {
 
   routes.get('/items/:id/picture/:size', async (request, response) => {
     const size = request.params['size'];
-    if (size !== 'embedded' && size !== 'sheet' && size !== 'closer') return sendProblem(response, 404, 'There is no such size');
+    if (size !== 'embedded' && size !== 'sheet' && size !== 'closer') {
+      sendProblem(response, 404, 'There is no such size');
+      return;
+    }
     const source = await pictureSource(house, idOf(request));
     const picture = size === 'embedded' ? await previews.embedded(source).catch(() => null) : await previews.made(source, size);
-    if (!picture) return sendProblem(response, 404, 'This item has no picture');
+    if (!picture) {
+      sendProblem(response, 404, 'This item has no picture');
+      return;
+    }
     response.setHeader('Cache-Control', 'private, max-age=86400, immutable');
     response.type('image/jpeg').send(picture);
   });

@@ -1,6 +1,6 @@
+import compression from 'compression';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
-import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Access } from '../access/sessions.js';
 import type { House } from '../desk/house.js';
@@ -45,6 +45,8 @@ export function webApp({ house, access, bus, previews, pages }: Web): Express {
       strictTransportSecurity: false,
     }),
   );
+  // Live events must arrive one by one, not when a compressor's buffer is full.
+  app.use(compression({ filter: (request, response) => request.path !== '/api/live' && compression.filter(request, response) }));
   const api = express.Router();
   api.use(sameSiteOnly, express.json({ limit: '2mb' }));
   api.get('/health', async (_request, response) => {
@@ -64,10 +66,11 @@ export function webApp({ house, access, bus, previews, pages }: Web): Express {
 
   app.use(express.static(pages, { index: false, maxAge: '1y', immutable: true }));
   app.get('/{*page}', (request, response) => {
-    const index = join(pages, 'index.html');
-    if (/\.[a-z0-9]+$/i.test(request.path) || !existsSync(index)) return sendProblem(response, 404, 'There is nothing here');
+    if (/\.[a-z0-9]+$/i.test(request.path)) return sendProblem(response, 404, 'There is nothing here');
     response.setHeader('Cache-Control', 'no-cache');
-    response.sendFile(index);
+    response.sendFile(join(pages, 'index.html'), (error) => {
+      if (error && !response.headersSent) sendProblem(response, 404, 'The interface has not been built');
+    });
   });
   app.use(problems(house.log));
   return app;

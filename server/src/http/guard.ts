@@ -25,11 +25,20 @@ export function setToken(request: Request, response: Response, token: string | n
 
 /** Refuses changes asked for by pages of other sites: browsers say where a request comes from. */
 export const sameSiteOnly: RequestHandler = (request, response, next) => {
-  if (['GET', 'HEAD', 'OPTIONS'].includes(request.method)) return next();
+  if (['GET', 'HEAD', 'OPTIONS'].includes(request.method)) {
+    next();
+    return;
+  }
   const site = request.get('sec-fetch-site');
   const origin = request.get('origin');
-  const foreign = (site && site !== 'same-origin' && site !== 'none') || (origin && hostOf(origin) !== request.get('host'));
-  if (foreign) return sendProblem(response, 403, 'This request came from another site');
+  const foreign = [
+    site !== undefined && !['same-origin', 'none'].includes(site),
+    origin !== undefined && hostOf(origin) !== request.get('host'),
+  ].includes(true);
+  if (foreign) {
+    sendProblem(response, 403, 'This request came from another site');
+    return;
+  }
   next();
 };
 
@@ -46,7 +55,10 @@ export function signedInOnly(access: Access): RequestHandler {
   return async (request, response, next) => {
     const token = tokenOf(request);
     const person = token ? await access.who(token) : null;
-    if (!person) return sendProblem(response, 401, 'Please sign in');
+    if (!person) {
+      sendProblem(response, 401, 'Please sign in');
+      return;
+    }
     response.locals['person'] = person;
     next();
   };

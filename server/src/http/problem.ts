@@ -15,18 +15,34 @@ export function sendProblem(response: Response, status: number, title: string, m
 /** Turns whatever a route throws into a problem. What is not meant for people stays in the log. */
 export function problems(log: Logger): ErrorRequestHandler {
   return (error: unknown, request, response, next) => {
-    if (response.headersSent) return next(error);
+    if (response.headersSent) {
+      next(error);
+      return;
+    }
     if (error instanceof ZodError) {
       const faults = error.issues.map((issue) => ({ where: issue.path.join('.') || 'request', what: issue.message }));
       const detail = faults.map((fault) => `${fault.where} ${fault.what}`).join('; ');
-      return sendProblem(response, 400, 'This request is not valid', { detail, faults });
+      sendProblem(response, 400, 'This request is not valid', { detail, faults });
+      return;
     }
-    if (error instanceof Refusal) return sendProblem(response, STATUS[error.kind], error.message);
+    if (error instanceof Refusal) {
+      sendProblem(response, STATUS[error.kind], error.message);
+      return;
+    }
     const status = (error as { status?: unknown }).status;
-    if (typeof status === 'number' && status >= 400 && status < 500) return sendProblem(response, status, (error as Error).message);
-    log.error({ method: request.method, path: request.path, error: (error as Error).message, stack: (error as Error).stack }, 'request failed');
+    if (typeof status === 'number' && status >= 400 && status < 500) {
+      sendProblem(response, status, (error as Error).message);
+      return;
+    }
+    log.error(
+      { method: request.method, path: request.path, error: (error as Error).message, stack: (error as Error).stack },
+      'request failed',
+    );
     const away = /ECONNREFUSED|terminat|Connection|shutting down|starting up/i.test((error as Error).message);
-    if (away) return sendProblem(response, 503, 'The database does not answer. Nothing is lost; try again in a moment.');
+    if (away) {
+      sendProblem(response, 503, 'The database does not answer. Nothing is lost; try again in a moment.');
+      return;
+    }
     sendProblem(response, 500, 'Something went wrong here. It is in the log.');
   };
 }
