@@ -12,7 +12,13 @@ export const line = (max: number) =>
   z
     .string()
     .transform((text) => text.normalize('NFC').trim())
-    .pipe(z.string().min(1, 'must not be empty').max(max).refine((text) => !CONTROLS.test(text), 'must not hold control characters'));
+    .pipe(
+      z
+        .string()
+        .min(1, 'must not be empty')
+        .max(max)
+        .refine((text) => !CONTROLS.test(text), 'must not hold control characters'),
+    );
 
 /** An instant, ISO 8601 in UTC. */
 export const Instant = z.iso.datetime();

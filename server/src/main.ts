@@ -17,7 +17,8 @@ async function main(): Promise<void> {
   const { house, source, queue, thorough, close } = await compose(settings);
   const { db, log, clock } = house;
   const first = await ensureAdministrator(db, process.env, clock());
-  if (first) console.log(`First administrator: ${first.name}${first.password ? `, password ${first.password} (shown only now)` : ''}`);
+  if (first)
+    console.log(`First administrator: ${first.name}${first.password ? `, password ${first.password} (shown only now)` : ''}`);
 
   const bus = new Bus(settings.databaseUrl);
   const worker = settings.role === 'server' ? null : new Worker(house, source, queue);
@@ -50,7 +51,10 @@ async function main(): Promise<void> {
   process.send?.('ready');
 }
 
-function listen(open: (port: number, host: string, done: (error?: Error) => void) => Server, settings: Settings): Promise<Server> {
+function listen(
+  open: (port: number, host: string, done: (error?: Error) => void) => Server,
+  settings: Settings,
+): Promise<Server> {
   return new Promise((resolve, reject) => {
     const server = open(settings.port, settings.host, (error) => (error ? reject(error) : resolve(server)));
   });
@@ -59,6 +63,10 @@ function listen(open: (port: number, host: string, done: (error?: Error) => void
 main().catch((error: unknown) => {
   const known = error instanceof SettingsError;
   const text = (error as Error).message;
-  console.error(known ? text : `Tally Stick could not start: ${/ECONNREFUSED/.test(text) ? `the database does not answer (${text})` : text}`);
+  console.error(
+    known
+      ? text
+      : `Tally Stick could not start: ${text.includes('ECONNREFUSED') ? `the database does not answer (${text})` : text}`,
+  );
   process.exit(known ? 2 : 1);
 });

@@ -1,4 +1,12 @@
-import { formatOffset, parseOffset, parseWallClock, wallClockAt, wallClockMs, zoneOffsetMinutes, type WallClock } from './wall-clock.js';
+import {
+  formatOffset,
+  parseOffset,
+  parseWallClock,
+  wallClockAt,
+  wallClockMs,
+  zoneOffsetMinutes,
+  type WallClock,
+} from './wall-clock.js';
 
 /** Where a capture time comes from, in order of trust. */
 export const CAPTURE_SOURCES = ['metadata with offset', 'metadata', 'container', 'file time'] as const;

@@ -20,9 +20,7 @@ export function parseWallClock(text: string, subSeconds?: string): WallClock | n
   const dayFirst = yearFirst ? null : DAY_FIRST.exec(text);
   const match = yearFirst ?? dayFirst;
   if (!match) return null;
-  const [year, month, day] = yearFirst
-    ? [match[1], match[2], match[3]].map(Number)
-    : [match[3], match[2], match[1]].map(Number);
+  const [year, month, day] = yearFirst ? [match[1], match[2], match[3]].map(Number) : [match[3], match[2], match[1]].map(Number);
   const [hour, minute, second] = [match[4] ?? '0', match[5] ?? '0', match[6] ?? '0'].map(Number);
   if (!isRealMoment(year!, month!, day!, hour!, minute!, second!)) return null;
   const fraction = milliseconds(match[7] ?? subSeconds?.trim());
@@ -68,7 +66,10 @@ export function wallClockMs(local: WallClock): number {
 
 /** The wall clock that a UTC instant shows at an offset. */
 export function wallClockAt(instant: Date, offsetMinutes: number): WallClock {
-  return new Date(instant.getTime() + offsetMinutes * 60_000).toISOString().slice(0, -1).replace(/\.000$/, '');
+  return new Date(instant.getTime() + offsetMinutes * 60_000)
+    .toISOString()
+    .slice(0, -1)
+    .replace(/\.000$/, '');
 }
 
 /** Offset in minutes of an IANA zone at an instant. @throws RangeError for a zone the runtime does not know. */

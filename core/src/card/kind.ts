@@ -4,7 +4,25 @@ export type Kind = (typeof KINDS)[number];
 
 /** Extensions in lower case, without the dot. Common practice, no source; one entry is all it takes to add a format. */
 const EXTENSIONS: Readonly<Record<Exclude<Kind, 'other'>, readonly string[]>> = {
-  photo: ['jpg', 'jpeg', 'jpe', 'heic', 'heif', 'hif', 'avif', 'png', 'tif', 'tiff', 'webp', 'gif', 'bmp', 'jxl', 'jp2', 'psd', 'mpo'],
+  photo: [
+    'jpg',
+    'jpeg',
+    'jpe',
+    'heic',
+    'heif',
+    'hif',
+    'avif',
+    'png',
+    'tif',
+    'tiff',
+    'webp',
+    'gif',
+    'bmp',
+    'jxl',
+    'jp2',
+    'psd',
+    'mpo',
+  ],
   raw: [
     ...['dng', 'raw', 'cr2', 'cr3', 'crw', 'nef', 'nrw', 'arw', 'sr2', 'srf', 'orf', 'rw2', 'rwl', 'raf', 'pef', 'ptx'],
     ...['x3f', 'srw', 'erf', 'mrw', 'kdc', 'dcr', 'mef', 'mos', 'iiq', '3fr', 'fff', 'gpr', 'braw', 'r3d', 'ari'],

@@ -52,6 +52,7 @@ export function clearanceOfCopies(
     example ||= item.path;
     short++;
   }
-  if (short) reasons.push(`${short} ${short === 1 ? 'item does' : 'items do'} not tally in every required place, first ${example}`);
+  if (short)
+    reasons.push(`${short} ${short === 1 ? 'item does' : 'items do'} not tally in every required place, first ${example}`);
   return reasons.length ? { safe: false, reasons } : { safe: true };
 }

@@ -42,7 +42,10 @@ export function logFromCsv(csv: string): Record<string, string>[] {
 }
 
 // An empty table still has its header: papaparse takes the columns from here.
-const plain = (lines: readonly LogLine[]) => ({ fields: [...COLUMNS], data: lines.map((line) => COLUMNS.map((column) => line[column])) });
+const plain = (lines: readonly LogLine[]) => ({
+  fields: [...COLUMNS],
+  data: lines.map((line) => COLUMNS.map((column) => line[column])),
+});
 
 /** `2026-0412`: the year of reception and the number in it. */
 export function intakeNumber(year: number, count: number): string {

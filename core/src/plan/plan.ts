@@ -1,6 +1,14 @@
 import type { WallClock } from '../capture/index.js';
 import type { Kind } from '../card/index.js';
-import { foldName, hasSequence, neededFields, renderFileName, renderFolder, type HouseRule, type RuleContext } from '../rule/index.js';
+import {
+  foldName,
+  hasSequence,
+  neededFields,
+  renderFileName,
+  renderFolder,
+  type HouseRule,
+  type RuleContext,
+} from '../rule/index.js';
 
 export interface PlanItem {
   readonly id: number;
@@ -128,7 +136,8 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
 
     // A number is free when every companion's name is free under it. Two companions with one name
     // (A.JPG and a.jpg) cannot be told apart by a number: the later gets a suffix.
-    const nameWith = (item: PlanItem, n: number | null, suffix = '') => renderFileName(rule, contextOf(item, lead, slip, n), suffix);
+    const nameWith = (item: PlanItem, n: number | null, suffix = '') =>
+      renderFileName(rule, contextOf(item, lead, slip, n), suffix);
     let n = numbered ? counter.next : null;
     const wanted = members.map((item) => nameWith(item, n));
     if (n !== null) {

@@ -26,7 +26,9 @@ export function checkFormat(type: FieldType, format: string): string | null {
   if (type === 'number') return /^0+$/.test(format) ? null : 'A number is written with zeros, one for each digit: 0000.';
   if (type === 'text') {
     const unknown = format.split(',').find((word) => !(word.trim() in TEXT_FORMATS));
-    return unknown === undefined ? null : `Text can be written as ${Object.keys(TEXT_FORMATS).join(', ')}, not as "${unknown.trim()}".`;
+    return unknown === undefined
+      ? null
+      : `Text can be written as ${Object.keys(TEXT_FORMATS).join(', ')}, not as "${unknown.trim()}".`;
   }
   try {
     formatDate(new UTCDate(0), format);

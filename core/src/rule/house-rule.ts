@@ -16,7 +16,8 @@ export interface HouseRule {
 }
 
 export type ParsedRule =
-  { readonly ok: true; readonly rule: HouseRule } | { readonly ok: false; readonly line: 'folder' | 'file'; readonly error: RuleError };
+  | { readonly ok: true; readonly rule: HouseRule }
+  | { readonly ok: false; readonly line: 'folder' | 'file'; readonly error: RuleError };
 
 /** Parses both lines. The file line may not make folders. */
 export function parseRule(source: { folderLine: string; fileLine: string }): ParsedRule {
@@ -25,7 +26,10 @@ export function parseRule(source: { folderLine: string; fileLine: string }): Par
   const file = parseLine(source.fileLine);
   if (!file.ok) return { ok: false, line: 'file', error: file.error };
   const slash = source.fileLine.search(/[/\\]/);
-  const error = { message: 'The file line names a file; folders belong into the folder line.', span: { from: slash, to: slash + 1 } };
+  const error = {
+    message: 'The file line names a file; folders belong into the folder line.',
+    span: { from: slash, to: slash + 1 },
+  };
   if (slash >= 0 && textHasSlash(file.pieces)) return { ok: false, line: 'file', error };
   return { ok: true, rule: { folderLine: folder.pieces, fileLine: file.pieces } };
 }
@@ -74,7 +78,8 @@ function renderPieces(pieces: readonly Piece[], context: RuleContext, maxTextByt
   for (const piece of pieces) {
     if (piece.type === 'text') out += piece.text;
     else if (piece.type === 'field') out += fieldValue(piece, context, maxTextBytes);
-    else if (!fieldsOf(piece.pieces).some(({ name }) => isEmpty(name, context))) out += renderPieces(piece.pieces, context, maxTextBytes);
+    else if (!fieldsOf(piece.pieces).some(({ name }) => isEmpty(name, context)))
+      out += renderPieces(piece.pieces, context, maxTextBytes);
   }
   return out;
 }

@@ -21,8 +21,7 @@ export interface RuleError {
 }
 
 export type ParsedLine =
-  | { readonly ok: true; readonly pieces: readonly Piece[] }
-  | { readonly ok: false; readonly error: RuleError };
+  { readonly ok: true; readonly pieces: readonly Piece[] } | { readonly ok: false; readonly error: RuleError };
 
 /**
  * Parses a line of a house rule: text and fields in braces, `{name}` or `{name:format}`; square brackets hold an
@@ -72,7 +71,8 @@ function parsePieces(source: string, cursor: { at: number }, openBracket: number
       const inner = parsePieces(source, cursor, from);
       pieces.push({ type: 'optional', pieces: inner, span: { from, to: cursor.at } });
     } else if (char === ']') {
-      if (openBracket === null) fail('This bracket closes nothing. Double it (]]) to mean the bracket itself.', cursor.at, cursor.at + 1);
+      if (openBracket === null)
+        fail('This bracket closes nothing. Double it (]]) to mean the bracket itself.', cursor.at, cursor.at + 1);
       endText();
       cursor.at++;
       return pieces;

@@ -21,7 +21,8 @@ const WAIT_SECONDS = 300;
 const hashOf = (token: string): Buffer => createHash('sha256').update(token).digest();
 
 export type SignInOutcome =
-  { readonly ok: true; readonly token: string; readonly person: SignedIn } | { readonly ok: false; readonly waitSeconds: number | null };
+  | { readonly ok: true; readonly token: string; readonly person: SignedIn }
+  | { readonly ok: false; readonly waitSeconds: number | null };
 
 /** People who sign in, and their sessions. */
 export class Access {
@@ -31,7 +32,7 @@ export class Access {
     private readonly db: Db,
     private readonly clock: Clock,
   ) {
-    const pool = (db.connection.driver as unknown as { master: unknown }).master;
+    const pool = (db.dataSource.driver as unknown as { master: unknown }).master;
     this.guesses = new RateLimiterPostgres({
       storeClient: pool,
       tableName: 'sign_in_failure',
@@ -58,7 +59,11 @@ export class Access {
     await this.guesses.delete(key);
     const token = randomBytes(32).toString('base64url');
     await this.db.query('delete from session where expires_at < $1', [this.clock()]);
-    await this.db.query('insert into session (token_hash, person_id, expires_at) values ($1, $2, $3)', [hashOf(token), found.id, this.later()]);
+    await this.db.query('insert into session (token_hash, person_id, expires_at) values ($1, $2, $3)', [
+      hashOf(token),
+      found.id,
+      this.later(),
+    ]);
     return { ok: true, token, person: { id: found.id, name: found.name, role: found.role } };
   }
 
@@ -95,7 +100,11 @@ export async function addPerson(db: Db, name: string, password: string, role: Ro
  * Makes the first administrator where nobody can sign in yet.
  * @returns the name and, when it had to be made up, the password to show once; null when somebody exists.
  */
-export async function ensureAdministrator(db: Db, env: NodeJS.ProcessEnv, at: Date): Promise<{ name: string; password: string | null } | null> {
+export async function ensureAdministrator(
+  db: Db,
+  env: NodeJS.ProcessEnv,
+  at: Date,
+): Promise<{ name: string; password: string | null } | null> {
   const [{ people }]: [{ people: number }] = await db.query('select count(*)::int as people from person');
   if (people > 0) return null;
   const name = env['TALLY_ADMIN_NAME'] ?? 'admin';

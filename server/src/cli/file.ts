@@ -14,7 +14,13 @@ import { EXIT, jsonLine, table } from './output.js';
 import { slipOf, type SlipOptions } from './plan.js';
 
 /** Receives, reads, files and tallies a folder in this process. @returns the intake's id. */
-export async function fileFolder(composition: Composition, folder: string, options: SlipOptions & { label?: string }, who: string, signal: AbortSignal): Promise<number> {
+export async function fileFolder(
+  composition: Composition,
+  folder: string,
+  options: SlipOptions & { label?: string },
+  who: string,
+  signal: AbortSignal,
+): Promise<number> {
   const { house, source } = composition;
   const slip = await slipOf(composition, options);
   const intakeId = await receiveCard(house, folder, who);
@@ -22,7 +28,12 @@ export async function fileFolder(composition: Composition, folder: string, optio
   const { state } = await theIntake(house, intakeId);
   if (state === 'open') {
     const cardLabel = options.label;
-    await changeSlip(house, intakeId, { contributorId: slip.contributor.id, assignmentId: slip.assignment.id, ...(cardLabel ? { cardLabel } : {}) }, who);
+    await changeSlip(
+      house,
+      intakeId,
+      { contributorId: slip.contributor.id, assignmentId: slip.assignment.id, ...(cardLabel ? { cardLabel } : {}) },
+      who,
+    );
   }
   if (state !== 'filing') {
     const { view } = await planOf(house, house.db, intakeId, false);
@@ -37,7 +48,12 @@ export async function fileFolder(composition: Composition, folder: string, optio
 }
 
 /** `tally file FOLDER`: files what is not filed yet and proves every copy. A second run files nothing twice. */
-export async function fileCommand(composition: Composition, folder: string, options: SlipOptions & { label?: string }, signal: AbortSignal): Promise<number> {
+export async function fileCommand(
+  composition: Composition,
+  folder: string,
+  options: SlipOptions & { label?: string },
+  signal: AbortSignal,
+): Promise<number> {
   const { house } = composition;
   const intakeId = await fileFolder(composition, folder, options, 'command line', signal);
   const intake = await theIntake(house, intakeId);
@@ -48,15 +64,27 @@ export async function fileCommand(composition: Composition, folder: string, opti
   const filed = new Set(copies.map((copy) => copy.from));
   const left = (await itemsOf(house.db, intakeId)).filter((item) => !filed.has(item.path));
   const reasonOf = (item: (typeof left)[number]) =>
-    item.setAside ? `set aside: ${item.setAside}` : (item.problem ?? (item.alreadyFiled ? `already filed as ${item.alreadyFiled.path}` : 'left by choice'));
+    item.setAside
+      ? `set aside: ${item.setAside}`
+      : (item.problem ?? (item.alreadyFiled ? `already filed as ${item.alreadyFiled.path}` : 'left by choice'));
   if (options.json) {
-    for (const copy of copies) jsonLine({ from: copy.from, to: copy.to, hash: copy.hash, copies: copy.copies.map(({ place, state }) => ({ place, state })) });
-    for (const item of left) jsonLine({ from: item.path, to: item.alreadyFiled?.path ?? null, left: true, reason: reasonOf(item) });
+    for (const copy of copies)
+      jsonLine({
+        from: copy.from,
+        to: copy.to,
+        hash: copy.hash,
+        copies: copy.copies.map(({ place, state }) => ({ place, state })),
+      });
+    for (const item of left)
+      jsonLine({ from: item.path, to: item.alreadyFiled?.path ?? null, left: true, reason: reasonOf(item) });
   } else {
-    table(['from', 'to', 'copies'], [
-      ...copies.map((copy) => [copy.from, copy.to, copy.copies.map((c) => `${c.place} ${c.state}`).join(', ')]),
-      ...left.map((item) => [item.path, 'left on the card', reasonOf(item)]),
-    ]);
+    table(
+      ['from', 'to', 'copies'],
+      [
+        ...copies.map((copy) => [copy.from, copy.to, copy.copies.map((c) => `${c.place} ${c.state}`).join(', ')]),
+        ...left.map((item) => [item.path, 'left on the card', reasonOf(item)]),
+      ],
+    );
     console.log(`Intake ${intake.number}: ${intake.state}.${intake.note ? ` ${intake.note}` : ''}`);
   }
   const open = intake.state === 'open' && left.every((item) => item.setAside !== null || item.alreadyFiled);

@@ -31,7 +31,10 @@ const named = () => program.opts<{ settings?: string }>().settings;
 async function withHouse(run: (composition: Composition) => Promise<number>, clock?: Clock): Promise<void> {
   const { settings } = readSettings(process.env, process.cwd(), named());
   const station = `${settings.station} (command line)`.slice(0, 40);
-  const composition = await compose({ ...settings, station, log: process.env['TALLY_LOG'] ? settings.log : 'error' }, clock ? { clock } : {});
+  const composition = await compose(
+    { ...settings, station, log: process.env['TALLY_LOG'] ? settings.log : 'error' },
+    clock ? { clock } : {},
+  );
   try {
     exitCode = await run(composition);
   } finally {
@@ -65,7 +68,9 @@ program
   .requiredOption('--contributor <code>', 'who took it')
   .requiredOption('--assignment <slug>', 'what it is')
   .option('--json', 'one JSON object a line')
-  .action((folder: string, options: SlipOptions) => withHouse((composition) => planCommand(composition, resolve(folder), options)));
+  .action((folder: string, options: SlipOptions) =>
+    withHouse((composition) => planCommand(composition, resolve(folder), options)),
+  );
 
 program
   .command('file')
@@ -88,12 +93,27 @@ program
   .action((words: string[], options: { limit: string; json?: boolean }) =>
     withHouse(async ({ house }) => {
       const query = LogQuery.safeParse({ words: words.join(' '), limit: options.limit });
-      if (!query.success) throw new WrongUse(query.error.issues.map((issue) => `--${issue.path.join('.')}: ${issue.message}`).join('\n'));
+      if (!query.success)
+        throw new WrongUse(query.error.issues.map((issue) => `--${issue.path.join('.')}: ${issue.message}`).join('\n'));
       const lines = await logLines(house, query.data);
       if (options.json) lines.forEach(jsonLine);
       else {
         const head = ['number', 'date', 'assignment', 'contributor', 'card', 'items', 'size', 'first', 'last', 'state'];
-        table(head, lines.map((l) => [l.number, l.date, l.assignment, l.contributor, l.card, l.items, formatBytes(l.bytes), l.first, l.last, l.state]));
+        table(
+          head,
+          lines.map((l) => [
+            l.number,
+            l.date,
+            l.assignment,
+            l.contributor,
+            l.card,
+            l.items,
+            formatBytes(l.bytes),
+            l.first,
+            l.last,
+            l.state,
+          ]),
+        );
       }
       return EXIT.done;
     }),
@@ -104,7 +124,10 @@ program
   .argument('<story>')
   .action((file: string) => {
     const clock = { now: new Date() };
-    return withHouse((composition) => replayCommand(composition, resolve(file), clock, stopping.signal), () => clock.now);
+    return withHouse(
+      (composition) => replayCommand(composition, resolve(file), clock, stopping.signal),
+      () => clock.now,
+    );
   });
 
 try {
@@ -117,7 +140,7 @@ process.exit(exitCode);
 function codeFor(error: unknown): number {
   if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.wrongUse;
   const { message } = error as Error;
-  const away = /ECONNREFUSED/.test(message) || (error as { code?: string }).code === 'ECONNREFUSED';
+  const away = message.includes('ECONNREFUSED') || (error as { code?: string }).code === 'ECONNREFUSED';
   console.error(away ? 'tally: the database does not answer. Is it running (npm start, or npm run demo)?' : `tally: ${message}`);
   if (error instanceof Refusal) return EXIT.attention;
   return away || error instanceof WrongUse || error instanceof SettingsError ? EXIT.wrongUse : EXIT.attention;

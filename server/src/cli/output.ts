@@ -19,7 +19,16 @@ export function printable(text: string): string {
 
 /** A table for people. */
 export function table(head: readonly string[], rows: readonly (readonly (string | number | null)[])[]): void {
-  const plain = { top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '' };
+  const plain = {
+    top: '',
+    'top-mid': '',
+    'top-left': '',
+    'top-right': '',
+    bottom: '',
+    'bottom-mid': '',
+    'bottom-left': '',
+    'bottom-right': '',
+  };
   const chars = { ...plain, left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ' };
   const out = new Table({ head: [...head], chars, style: { head: [], border: [], 'padding-left': 0, 'padding-right': 0 } });
   for (const row of rows) out.push(row.map((cell) => printable(String(cell ?? ''))));

@@ -58,10 +58,17 @@ export async function planCommand(composition: Composition, folder: string, opti
     }
     for (const item of plan.left) jsonLine({ from: item.from, to: null, newFolder: false, left: true, reason: item.reason });
   } else {
-    table(['from', 'to', ''], [
-      ...plan.placements.map((p) => [p.from, path(p), [isNew.get(p.folder) ? 'new folder' : '', reasons.get(p.itemId) ?? ''].filter(Boolean).join('; ')]),
-      ...plan.left.map((item) => [item.from, 'left on the card', item.reason]),
-    ]);
+    table(
+      ['from', 'to', ''],
+      [
+        ...plan.placements.map((p) => [
+          p.from,
+          path(p),
+          [isNew.get(p.folder) ? 'new folder' : '', reasons.get(p.itemId) ?? ''].filter(Boolean).join('; '),
+        ]),
+        ...plan.left.map((item) => [item.from, 'left on the card', item.reason]),
+      ],
+    );
     for (const obstacle of view.obstacles) console.log(`! ${obstacle}`);
   }
   return view.obstacles.length || plan.clashes.length ? EXIT.attention : EXIT.done;

@@ -23,7 +23,12 @@ export async function* readFolder(folder: string, reader: MetadataReader, zone: 
   const reading = items.map((item) =>
     limit(async (): Promise<ReadLine> => {
       if (item.setAside !== null || item.problem !== null) return { ...item, quickHash: null };
-      const read = await reader.read({ path: joinBytes(folder, item.pathBytes), kind: item.kind, bytes: item.bytes, modifiedAt: item.modifiedAt });
+      const read = await reader.read({
+        path: joinBytes(folder, item.pathBytes),
+        kind: item.kind,
+        bytes: item.bytes,
+        modifiedAt: item.modifiedAt,
+      });
       return { ...item, ...read };
     }),
   );

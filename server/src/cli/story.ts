@@ -31,7 +31,12 @@ const Story = z.strictObject({
 });
 
 /** `tally replay STORY.json`: the clock stands at each intake's time while it is filed. */
-export async function replayCommand(composition: Composition, file: string, clock: { now: Date }, signal: AbortSignal): Promise<number> {
+export async function replayCommand(
+  composition: Composition,
+  file: string,
+  clock: { now: Date },
+  signal: AbortSignal,
+): Promise<number> {
   const parsed = Story.safeParse(JSON.parse(await readFile(file, 'utf8')));
   if (!parsed.success) throw new WrongUse(`${file}: ${z.prettifyError(parsed.error)}`);
   const story = parsed.data;
@@ -44,7 +49,8 @@ export async function replayCommand(composition: Composition, file: string, cloc
     const expectedContributorIds = found.flatMap((contributor) => (contributor ? [contributor.id] : []));
     await makeAssignment(house, { ...assignment, expectedContributorIds }, 'replay');
   }
-  for (const { contributor, ...body } of story.cameras) await rememberCamera(house.db, body, (await contributorByCode(house.db, contributor))?.id ?? null);
+  for (const { contributor, ...body } of story.cameras)
+    await rememberCamera(house.db, body, (await contributorByCode(house.db, contributor))?.id ?? null);
   for (const intake of story.intakes) {
     clock.now = new Date(intake.at);
     const folder = resolve(dirname(file), intake.folder);

@@ -27,7 +27,8 @@ export async function carryOut(house: House, intakeId: number, signal: AbortSign
   const intake = await intakeById(db, intakeId);
   if (intake?.state !== 'filing') return;
   const items = await unfinished(db, intakeId);
-  if (!(await isFolder(intake.sourcePath))) return settle(house, intake, ['The card is not in the reader. Put it back and filing goes on by itself.']);
+  if (!(await isFolder(intake.sourcePath)))
+    return settle(house, intake, ['The card is not in the reader. Put it back and filing goes on by itself.']);
 
   const { places, absent } = await openPlaces(house, items);
   await clearOwnLeftOvers(intakeId, items, places);
@@ -69,7 +70,10 @@ async function isFolder(path: string): Promise<boolean> {
 }
 
 /** The places these items wait for, those that are there, and why the others are not. */
-async function openPlaces(house: House, items: readonly Unfinished[]): Promise<{ places: BatchPlace[]; absent: Map<string, string> }> {
+async function openPlaces(
+  house: House,
+  items: readonly Unfinished[],
+): Promise<{ places: BatchPlace[]; absent: Map<string, string> }> {
   const wanted = new Set(items.flatMap((item) => item.waiting));
   const places: BatchPlace[] = [];
   const absent = new Map<string, string>();

@@ -71,7 +71,8 @@ export async function fileBatch(items: readonly Unfinished[], work: BatchWork): 
     await flushFolders(jobs, work, report);
     return report.outcome(jobs);
   } finally {
-    for (const job of jobs) for (const place of job.written) await rm(temporaryPath(job, place, work), { force: true }).catch(() => undefined);
+    for (const job of jobs)
+      for (const place of job.written) await rm(temporaryPath(job, place, work), { force: true }).catch(() => undefined);
   }
 }
 
@@ -91,9 +92,22 @@ class Report {
     }
   }
 
-  set(item: Unfinished, place: Place, state: CopyOutcome['state'], problem: string | null, proof: ProofMethod | null = null): void {
+  set(
+    item: Unfinished,
+    place: Place,
+    state: CopyOutcome['state'],
+    problem: string | null,
+    proof: ProofMethod | null = null,
+  ): void {
     const talliedAt = state === 'tallied' ? this.work.now() : null;
-    this.copies.set(`${item.filedItemId} ${place.id}`, { filedItemId: item.filedItemId, placeId: place.id, state, talliedAt, proof, problem });
+    this.copies.set(`${item.filedItemId} ${place.id}`, {
+      filedItemId: item.filedItemId,
+      placeId: place.id,
+      state,
+      talliedAt,
+      proof,
+      problem,
+    });
   }
 
   all(item: Unfinished, state: CopyOutcome['state'], problem: string): void {
@@ -110,7 +124,9 @@ class Report {
 
   outcome(jobs: readonly Job[]): BatchOutcome {
     const filedAt = this.work.now();
-    const sources = jobs.flatMap(({ item, hash, quickHash }) => (hash && quickHash ? [{ filedItemId: item.filedItemId, hash, quickHash, filedAt }] : []));
+    const sources = jobs.flatMap(({ item, hash, quickHash }) =>
+      hash && quickHash ? [{ filedItemId: item.filedItemId, hash, quickHash, filedAt }] : [],
+    );
     return { copies: [...this.copies.values()], sources, lostPlaces: this.lost, cardGone: this.cardGone, events: this.events };
   }
 }
@@ -148,7 +164,8 @@ class Strangers {
   /** The name that stands at a place where this one should: spelt the same or only alike; null when it is free. */
   async at(place: Place, folder: string, name: string): Promise<string | null> {
     const key = `${place.root}\0${folder}`;
-    const names = this.known.get(key) ?? namesIn(place.root, folder).then((list) => new Map(list.map((spelt) => [foldName(spelt), spelt])));
+    const names =
+      this.known.get(key) ?? namesIn(place.root, folder).then((list) => new Map(list.map((spelt) => [foldName(spelt), spelt])));
     this.known.set(key, names);
     return (await names).get(foldName(name)) ?? null;
   }
@@ -165,22 +182,34 @@ async function copyJob(job: Job, work: BatchWork, report: Report, strangers: Str
     if (name !== null) standing.set(place, name);
   }
   try {
-    const copied = await copyTo(job, source, places.filter((place) => !standing.has(place)), work, report);
+    const copied = await copyTo(
+      job,
+      source,
+      places.filter((place) => !standing.has(place)),
+      work,
+      report,
+    );
     job.hash = copied.hash;
     job.quickHash = copied.quickHash;
     const strange: BatchPlace[] = [];
     for (const [place, name] of standing) if (!(await isOurs(job, place, name, work, report))) strange.push(place);
-    if (strange.length && (await moveAside(job, strange, work, report, strangers))) await copyTo(job, source, strange, work, report);
+    if (strange.length && (await moveAside(job, strange, work, report, strangers)))
+      await copyTo(job, source, strange, work, report);
   } catch (error) {
     if (!(error instanceof SourceError)) throw error;
     // A card that is gone is not an unreadable file: its items wait.
-    if (['ENOENT', 'ENODEV', 'ENXIO', 'ENOTDIR'].includes(error.code) && !(await stands(work.sourcePath).catch(() => false))) report.cardGone = true;
+    if (['ENOENT', 'ENODEV', 'ENXIO', 'ENOTDIR'].includes(error.code) && !(await stands(work.sourcePath).catch(() => false)))
+      report.cardGone = true;
     else report.all(item, 'unreadable', error.message);
   }
 }
 
 async function copyTo(job: Job, source: Source, places: readonly BatchPlace[], work: BatchWork, report: Report) {
-  const targets = places.map((place) => ({ placeId: place.id, temporary: temporaryPath(job, place, work), direct: place.direct }));
+  const targets = places.map((place) => ({
+    placeId: place.id,
+    temporary: temporaryPath(job, place, work),
+    direct: place.direct,
+  }));
   // Noted before the copy: whatever happens from here on, these temporary files are ours to remove.
   job.written = [...new Set([...job.written, ...places])];
   const copied = await copyFile(source, targets, work.signal, work.onBytes);
@@ -209,7 +238,13 @@ async function isOurs(job: Job, place: BatchPlace, name: string, work: BatchWork
 }
 
 /** Another file stands under the name: the item gets the next free suffix, in the open. */
-async function moveAside(job: Job, strange: readonly BatchPlace[], work: BatchWork, report: Report, strangers: Strangers): Promise<boolean> {
+async function moveAside(
+  job: Job,
+  strange: readonly BatchPlace[],
+  work: BatchWork,
+  report: Report,
+  strangers: Strangers,
+): Promise<boolean> {
   const { item } = job;
   const elsewhere = item.tallied.length > 0 || placesFor(item, work).some((place) => isTallied(report, item, place));
   if (elsewhere) {
@@ -221,7 +256,9 @@ async function moveAside(job: Job, strange: readonly BatchPlace[], work: BatchWo
     const name = `${stemOf(job.name)}-${copy}${ext ? `.${ext}` : ''}`;
     const taken = await Promise.all(work.places.map((place) => strangers.at(place, item.folder, name)));
     if (taken.some((found) => found !== null) || !(await work.rename(item, name))) continue;
-    report.events.push(`${job.name} was taken on ${strange.map((place) => place.name).join(' and ')} by another file: ${item.path} is filed as ${name}.`);
+    report.events.push(
+      `${job.name} was taken on ${strange.map((place) => place.name).join(' and ')} by another file: ${item.path} is filed as ${name}.`,
+    );
     job.name = name;
     return true;
   }
@@ -229,7 +266,8 @@ async function moveAside(job: Job, strange: readonly BatchPlace[], work: BatchWo
   return false;
 }
 
-const isTallied = (report: Report, item: Unfinished, place: Place) => report.copies.get(`${item.filedItemId} ${place.id}`)?.state === 'tallied';
+const isTallied = (report: Report, item: Unfinished, place: Place) =>
+  report.copies.get(`${item.filedItemId} ${place.id}`)?.state === 'tallied';
 
 async function proveJob(job: Job, place: BatchPlace, work: BatchWork, report: Report): Promise<void> {
   try {

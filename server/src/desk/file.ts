@@ -27,7 +27,12 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
     if (!shared.standing.online) throw new Refusal('not possible now', `${shared.name}: ${shared.standing.problem}`);
     if (view.seal !== seal) return { outcome: 'changed', plan: view };
 
-    await promise(tx, intakeId, plan.placements, places.map((place) => place.id));
+    await promise(
+      tx,
+      intakeId,
+      plan.placements,
+      places.map((place) => place.id),
+    );
     await advanceNumbers(tx, plan.numbers);
     await setRule(tx, intakeId, revision);
     await setState(tx, intakeId, 'filing', null);
@@ -35,7 +40,14 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
     await refreshTotals(tx, intakeId);
     const where = plan.folders.map((folder) => folder.path || 'the root').join(', ');
     const text = `Filing ${plan.placements.length} items (${formatBytes(plan.bytes)}) into ${where}.`;
-    await record(tx, { at: clock(), kind: 'filing', intakeId, who, text, data: { rule: revision, items: plan.placements.length, bytes: plan.bytes } });
+    await record(tx, {
+      at: clock(),
+      kind: 'filing',
+      intakeId,
+      who,
+      text,
+      data: { rule: revision, items: plan.placements.length, bytes: plan.bytes },
+    });
     for (const clash of plan.clashes) {
       const because = `${clash.wanted} stands on ${clash.with} already: filed as ${clash.given}.`;
       await record(tx, { at: clock(), kind: 'clash', intakeId, who: null, text: because });
@@ -54,7 +66,8 @@ export async function tryAgain(house: House, intakeId: number, who: string): Pro
     const intake = await theIntake({ db: tx }, intakeId);
     const waiting = await unfinished(tx, intakeId);
     if (intake.state !== 'needs attention' || !waiting.length) throw new Refusal('conflict', 'There is nothing to try again.');
-    if (!intake.present) throw new Refusal('not possible now', 'The card is not in the reader. Put it back and filing goes on by itself.');
+    if (!intake.present)
+      throw new Refusal('not possible now', 'The card is not in the reader. Put it back and filing goes on by itself.');
     await setState(tx, intakeId, 'filing', null);
     await record(tx, { at: house.clock(), kind: 'filing', intakeId, who, text: `Trying ${waiting.length} items again.` });
     await house.jobs.file(tx, intakeId, intake.station);

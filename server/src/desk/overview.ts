@@ -21,7 +21,9 @@ export async function deskNow(house: House): Promise<Desk> {
   const today = houseTime(house, house.clock()).slice(0, 10);
   const recently = (day: string) => Date.parse(today) - Date.parse(day) < 45 * 86_400_000;
   const summaries = rows.map(summaryOf);
-  const expected = (await listAssignments(db)).filter((assignment) => assignment.receivedCards < assignment.expectedCards && recently(assignment.to));
+  const expected = (await listAssignments(db)).filter(
+    (assignment) => assignment.receivedCards < assignment.expectedCards && recently(assignment.to),
+  );
   return {
     in: summaries.filter((intake) => intake.tray === 'in'),
     onTheDesk: summaries.filter((intake) => intake.tray === 'on the desk'),
@@ -46,7 +48,9 @@ const EXAMPLE: RuleContext = {
 export async function ruleNow(db: Db): Promise<RuleView> {
   const { createdAt, ...revision } = await currentRule(db);
   const parsed = parseRule(revision);
-  const example = parsed.ok ? `${renderFolder(parsed.rule, EXAMPLE)}/${renderFileName(parsed.rule, EXAMPLE)}` : parsed.error.message;
+  const example = parsed.ok
+    ? `${renderFolder(parsed.rule, EXAMPLE)}/${renderFileName(parsed.rule, EXAMPLE)}`
+    : parsed.error.message;
   const fields = FIELDS.map(({ name, type, example: text, explanation }) => ({ name, type, example: text, explanation }));
   return { ...revision, createdAt: createdAt.toISOString(), example, fields };
 }

@@ -7,7 +7,13 @@ export async function makeContributor(house: House, contributor: NewContributor,
   const at = house.clock();
   const id = await addContributor(house.db, contributor, at);
   if (id === null) throw new Refusal('conflict', `The code ${contributor.code} belongs to somebody already.`);
-  await record(house.db, { at, kind: 'contributor', intakeId: null, who, text: `${contributor.name} (${contributor.code}) joined.` });
+  await record(house.db, {
+    at,
+    kind: 'contributor',
+    intakeId: null,
+    who,
+    text: `${contributor.name} (${contributor.code}) joined.`,
+  });
   await tell(house.db, { type: 'people' });
   return id;
 }
@@ -15,7 +21,13 @@ export async function makeContributor(house: House, contributor: NewContributor,
 export async function makeAssignment(house: House, assignment: NewAssignment, who: string): Promise<number> {
   const id = await house.db.transaction((tx) => addAssignment(tx, assignment));
   if (id === null) throw new Refusal('conflict', `The slug ${assignment.slug} names another assignment already.`);
-  await record(house.db, { at: house.clock(), kind: 'assignment', intakeId: null, who, text: `Assignment ${assignment.title} (${assignment.slug}).` });
+  await record(house.db, {
+    at: house.clock(),
+    kind: 'assignment',
+    intakeId: null,
+    who,
+    text: `Assignment ${assignment.title} (${assignment.slug}).`,
+  });
   await tell(house.db, { type: 'people' });
   return id;
 }

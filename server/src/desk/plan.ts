@@ -1,5 +1,14 @@
 import type { PlanView } from '@tally/contract';
-import { folderScope, makePlan, planText, targetFolders, type DriveView, type Plan, type PlanItem, type PlanSlip } from '@tally/core/plan';
+import {
+  folderScope,
+  makePlan,
+  planText,
+  targetFolders,
+  type DriveView,
+  type Plan,
+  type PlanItem,
+  type PlanSlip,
+} from '@tally/core/plan';
 import { foldName, parseRule, type HouseRule } from '@tally/core/rule';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
@@ -49,7 +58,13 @@ function slipOf(house: House, intake: IntakeRow): PlanSlip {
 }
 
 /** The same for items and a slip that need not be in the database. With `lock` the numbers are held until the transaction ends. */
-export async function planItems(house: Pick<House, 'settings'>, db: Db, items: readonly PlanItem[], slip: PlanSlip, lock: boolean): Promise<SealedPlan> {
+export async function planItems(
+  house: Pick<House, 'settings'>,
+  db: Db,
+  items: readonly PlanItem[],
+  slip: PlanSlip,
+  lock: boolean,
+): Promise<SealedPlan> {
   const revision = await currentRule(db);
   const parsed = parseRule(revision);
   if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
@@ -66,7 +81,9 @@ export async function planItems(house: Pick<House, 'settings'>, db: Db, items: r
     missing: [...plan.missing],
     seal: sealOf(plan, slip, parsed.rule, revision.revision),
     beside: drive.beside,
-    obstacles: places.flatMap((place) => (place.standing.online ? spaceProblem(place, plan.bytes) : [`${place.name}: ${place.standing.problem}`])),
+    obstacles: places.flatMap((place) =>
+      place.standing.online ? spaceProblem(place, plan.bytes) : [`${place.name}: ${place.standing.problem}`],
+    ),
   };
   return { plan, view, revision: revision.revision, places };
 }
@@ -82,7 +99,12 @@ function sealOf(plan: Plan, slip: PlanSlip, _rule: HouseRule, revision: number):
 }
 
 /** The drive as far as these folders go: what stands there, what is promised, which numbers are free. */
-async function viewDrive(db: Db, places: readonly StandingPlace[], folders: readonly string[], lock: boolean): Promise<DriveView & { beside: string[] }> {
+async function viewDrive(
+  db: Db,
+  places: readonly StandingPlace[],
+  folders: readonly string[],
+  lock: boolean,
+): Promise<DriveView & { beside: string[] }> {
   const next = await nextNumbers(db, folders.map(folderScope), lock);
   const spelt = new Map<string, string>();
   const names = new Map<string, Set<string>>();

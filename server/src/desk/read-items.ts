@@ -27,7 +27,10 @@ export async function readIntake(house: House, intakeId: number, signal: AbortSi
       unread.slice(from, from + BATCH).map((item) =>
         limit(async (): Promise<ReadItem> => {
           const path = joinBytes(intake.sourcePath, item.pathBytes);
-          return { id: item.id, ...(await reader.read({ path, kind: item.kind, bytes: item.bytes, modifiedAt: item.modifiedAt })) };
+          return {
+            id: item.id,
+            ...(await reader.read({ path, kind: item.kind, bytes: item.bytes, modifiedAt: item.modifiedAt })),
+          };
         }),
       ),
     );
@@ -49,7 +52,12 @@ async function proposeContributor(house: House, intakeId: number): Promise<void>
   if (!intake || intake.contributor) return;
   const bodies = new Map<string, { make: string; model: string; serial: string }>();
   for (const item of await itemsOf(house.db, intakeId)) {
-    if (item.serial) bodies.set(`${item.make}\0${item.model}\0${item.serial}`, { make: item.make ?? '', model: item.model ?? '', serial: item.serial });
+    if (item.serial)
+      bodies.set(`${item.make}\0${item.model}\0${item.serial}`, {
+        make: item.make ?? '',
+        model: item.model ?? '',
+        serial: item.serial,
+      });
   }
   const owner = await ownerOfCamera(house.db, [...bodies.values()]);
   if (owner !== null) await setSlip(house.db, intakeId, { contributorId: owner });

@@ -37,7 +37,13 @@ export async function receiveCard(house: House, sourcePath: string, receivedBy: 
     const id = await addIntake(tx, { cardId, receivedAt: now, year, receivedBy, station: settings.station, sourcePath });
     await addItems(tx, id, items);
     const again = known ? ' It was here before.' : '';
-    await record(tx, { at: now, kind: 'received', intakeId: id, who: receivedBy, text: `Card ${volume} received, ${items.length} files.${again}` });
+    await record(tx, {
+      at: now,
+      kind: 'received',
+      intakeId: id,
+      who: receivedBy,
+      text: `Card ${volume} received, ${items.length} files.${again}`,
+    });
     const totals = await refreshTotals(tx, id);
     if (totals.items === 0) await setState(tx, id, 'open', 'There is nothing to file on this card.');
     await house.jobs.read(tx, id, settings.station);
@@ -55,7 +61,11 @@ async function knownIntake(
   const files = items.filter((item) => item.problem === null);
   if (!files.length) {
     const volume = basename(sourcePath);
-    const [empty] = await intakesWhere(db, `k.volume = $1 and i.state = 'open' and (i.totals->>'items')::int = 0 order by i.id desc limit 1`, [volume]);
+    const [empty] = await intakesWhere(
+      db,
+      `k.volume = $1 and i.state = 'open' and (i.totals->>'items')::int = 0 order by i.id desc limit 1`,
+      [volume],
+    );
     return empty ? { intakeId: empty.id, cardId: empty.card.id, same: true } : null;
   }
   const like = await intakeLike(db, files);
@@ -89,7 +99,13 @@ export async function cardVanished(house: House, sourcePath: string): Promise<vo
   const gone = await intakesWhere(db, 'i.present and i.station = $1 and i.source_path = $2', [settings.station, sourcePath]);
   for (const intake of gone) {
     await setPresence(db, intake.id, false);
-    await record(db, { at: clock(), kind: 'card gone', intakeId: intake.id, who: null, text: 'The card was taken out of the reader.' });
+    await record(db, {
+      at: clock(),
+      kind: 'card gone',
+      intakeId: intake.id,
+      who: null,
+      text: 'The card was taken out of the reader.',
+    });
     await tell(db, { type: 'intake', intakeId: intake.id });
   }
   if (gone.length) await tell(db, { type: 'desk' });

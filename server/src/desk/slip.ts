@@ -31,7 +31,9 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     if (intake.tray === 'in') await setTray(tx, intake.card.id, 'on the desk');
     await refreshTotals(tx, intakeId);
     const after = await theIntake({ db: tx }, intakeId);
-    const said = [after.card.label && `card ${after.card.label}`, after.contributor?.name, after.assignment?.title].filter(Boolean).join(', ');
+    const said = [after.card.label && `card ${after.card.label}`, after.contributor?.name, after.assignment?.title]
+      .filter(Boolean)
+      .join(', ');
     await record(tx, { at: house.clock(), kind: 'slip', intakeId, who, text: `Slip: ${said || 'emptied'}.` });
     await tell(tx, { type: 'intake', intakeId });
     await tell(tx, { type: 'desk' });
@@ -66,7 +68,13 @@ export async function giveBack(house: House, intakeId: number, who: string): Pro
     await setTray(tx, intake.card.id, 'out');
     await tx.query(`update intake set state = 'closed' where id = $1 and state = 'tallied'`, [intakeId]);
     const how = intake.state === 'tallied' || intake.state === 'closed' ? '' : ' Not all of it is filed.';
-    await record(tx, { at: house.clock(), kind: 'given back', intakeId, who, text: `Card ${intake.card.label ?? intake.card.volume} given back.${how}` });
+    await record(tx, {
+      at: house.clock(),
+      kind: 'given back',
+      intakeId,
+      who,
+      text: `Card ${intake.card.label ?? intake.card.volume} given back.${how}`,
+    });
     await tell(tx, { type: 'intake', intakeId });
     await tell(tx, { type: 'desk' });
   });

@@ -8,7 +8,8 @@ export const CHUNK_BYTES = 4 << 20;
 const idle: Buffer[] = [];
 
 export async function withChunk<T>(use: (chunk: Buffer) => Promise<T>): Promise<T> {
-  const chunk = idle.pop() ?? Buffer.from(new WebAssembly.Memory({ initial: CHUNK_BYTES / 65_536, maximum: CHUNK_BYTES / 65_536 }).buffer);
+  const chunk =
+    idle.pop() ?? Buffer.from(new WebAssembly.Memory({ initial: CHUNK_BYTES / 65_536, maximum: CHUNK_BYTES / 65_536 }).buffer);
   try {
     return await use(chunk);
   } finally {

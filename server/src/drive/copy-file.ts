@@ -40,7 +40,12 @@ export interface Source {
  * A target that fails is given up; the others go on. With no targets it only reads and hashes.
  * @throws SourceError when the source cannot be read or changed in the meantime; AbortError when told to stop.
  */
-export async function copyFile(source: Source, targets: readonly CopyTarget[], signal: AbortSignal, onBytes: (bytes: number) => void): Promise<CopiedFile> {
+export async function copyFile(
+  source: Source,
+  targets: readonly CopyTarget[],
+  signal: AbortSignal,
+  onBytes: (bytes: number) => void,
+): Promise<CopiedFile> {
   const input = await openSource(source);
   const failed = new Map<string, string>();
   const outputs = new Map<CopyTarget, FileHandle>();
@@ -54,7 +59,10 @@ export async function copyFile(source: Source, targets: readonly CopyTarget[], s
     }
     const giveUp = async (target: CopyTarget, error: unknown) => {
       failed.set(target.placeId, codeOf(error));
-      await outputs.get(target)?.close().catch(() => undefined);
+      await outputs
+        .get(target)
+        ?.close()
+        .catch(() => undefined);
       outputs.delete(target);
     };
     const { hash, quickHash } = await pump(source, input, outputs, giveUp, signal, onBytes);
@@ -82,7 +90,7 @@ const writeFlags = (direct: boolean) =>
 async function openSource(source: Source): Promise<FileHandle> {
   try {
     // O_NOFOLLOW and O_NONBLOCK: what was a file when listed may be a link or a pipe by now.
-    const handle = await open(source.path as unknown as string, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
+    const handle = await open(source.path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
     const stats = await handle.stat();
     if (stats.isFile()) return handle;
     await handle.close();
@@ -127,7 +135,10 @@ async function pump(
       }
       const { size } = await input.stat();
       if (position !== source.bytes || size !== source.bytes) {
-        throw new SourceError(`changed while it was read: ${source.bytes} bytes when listed, ${Math.max(size, position)} now`, 'ECHANGED');
+        throw new SourceError(
+          `changed while it was read: ${source.bytes} bytes when listed, ${Math.max(size, position)} now`,
+          'ECHANGED',
+        );
       }
       return { hash: digestOf(hasher), quickHash: await ends.quickHash() };
     }),
@@ -151,7 +162,7 @@ async function fill(input: FileHandle, chunk: Buffer): Promise<number> {
 }
 
 async function writeAll(output: FileHandle, chunk: Buffer, length: number, position: number): Promise<void> {
-  for (let done = 0; done < length; ) {
+  for (let done = 0; done < length;) {
     const { bytesWritten } = await output.write(chunk, done, length - done, position + done);
     if (bytesWritten === 0) throw Object.assign(new Error('nothing was written'), { code: 'ENOSPC' });
     done += bytesWritten;

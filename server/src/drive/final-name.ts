@@ -36,7 +36,12 @@ export async function giveFinalName(temporary: string, final: string, links: boo
  * (empty files under a final name) whose temporary file was still there. Nothing of anybody else.
  * @param finalNames final name of each of the intake's items here that is not empty itself, by temporary name.
  */
-export async function clearLeftOvers(folder: string, intakeId: number, finalNames: ReadonlyMap<string, string>, links: boolean): Promise<void> {
+export async function clearLeftOvers(
+  folder: string,
+  intakeId: number,
+  finalNames: ReadonlyMap<string, string>,
+  links: boolean,
+): Promise<void> {
   let names: string[];
   try {
     names = await readdir(folder);

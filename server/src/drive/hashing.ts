@@ -26,7 +26,7 @@ export function digestOf(hasher: IHasher): Buffer {
 
 /** XXH128 of a whole file, read through the page cache. @throws the system's error when it cannot be read. */
 export async function hashFile(path: string | Buffer, signal?: AbortSignal): Promise<Buffer> {
-  const handle = await open(path as string, 'r');
+  const handle = await open(path, 'r');
   try {
     const buffer = Buffer.allocUnsafe(1 << 20);
     return await withHasher(async (hasher) => {
@@ -45,7 +45,10 @@ export async function hashFile(path: string | Buffer, signal?: AbortSignal): Pro
 /** The fast identity of an open file: XXH128 over its first and last 64 KiB. Meaningful together with its size only. */
 export async function quickHash(handle: FileHandle, bytes: number): Promise<Buffer> {
   const head = await readAt(handle, 0, Math.min(END_BYTES, bytes));
-  const tail = bytes > END_BYTES ? await readAt(handle, Math.max(END_BYTES, bytes - END_BYTES), Math.min(END_BYTES, bytes - END_BYTES)) : null;
+  const tail =
+    bytes > END_BYTES
+      ? await readAt(handle, Math.max(END_BYTES, bytes - END_BYTES), Math.min(END_BYTES, bytes - END_BYTES))
+      : null;
   return quickHashOf(head, tail);
 }
 

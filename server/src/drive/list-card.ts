@@ -35,7 +35,7 @@ export async function listCard(root: string): Promise<CardEntry[]> {
     try {
       // The Buffer encoding keeps names that are not UTF-8; the type definitions only know strings.
       const options = { encoding: 'buffer' as BufferEncoding, bufferSize: 256 };
-      for await (const entry of await opendir(absolute as unknown as string, options)) {
+      for await (const entry of await opendir(absolute, options)) {
         names.push({ name: entry.name as unknown as Buffer, directory: entry.isDirectory() });
       }
     } catch (error) {
@@ -61,7 +61,11 @@ async function look(root: string, path: Buffer): Promise<CardEntry> {
     const stats = await lstat(joinBytes(root, path));
     const entry = { path: path.toString('utf8'), pathBytes: path, bytes: stats.size, modifiedAt: stats.mtime };
     if (stats.isFile()) return { ...entry, problem: null };
-    return { ...entry, bytes: 0, problem: stats.isSymbolicLink() ? 'a symbolic link: not followed, not filed' : 'not a regular file: not filed' };
+    return {
+      ...entry,
+      bytes: 0,
+      problem: stats.isSymbolicLink() ? 'a symbolic link: not followed, not filed' : 'not a regular file: not filed',
+    };
   } catch (error) {
     return withProblem(path, `cannot be looked at (${codeOf(error)})`);
   }

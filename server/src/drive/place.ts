@@ -37,8 +37,13 @@ export async function standingOf(place: Place, mark: string, first = false): Pro
     if (!stats.isDirectory()) return { online: false, problem: `${place.root} is not a folder` };
     await access(place.root, constants.W_OK | constants.X_OK);
     const found = await readMark(place.root);
-    if (found === null) return { online: false, problem: `${place.root} does not carry this place's mark: is the drive mounted?` };
-    if (found !== mark) return { online: false, problem: `${place.root} carries the mark of another place (if that is meant, remove ${MARKER} there)` };
+    if (found === null)
+      return { online: false, problem: `${place.root} does not carry this place's mark: is the drive mounted?` };
+    if (found !== mark)
+      return {
+        online: false,
+        problem: `${place.root} carries the mark of another place (if that is meant, remove ${MARKER} there)`,
+      };
     const space = await statfs(place.root);
     return {
       online: true,
@@ -48,7 +53,12 @@ export async function standingOf(place: Place, mark: string, first = false): Pro
     };
   } catch (error) {
     const code = codeOf(error);
-    const problem = code === 'ENOENT' ? `${place.root} is not there` : code === 'EACCES' ? `${place.root} may not be written` : `${place.root}: ${code}`;
+    const problem =
+      code === 'ENOENT'
+        ? `${place.root} is not there`
+        : code === 'EACCES'
+          ? `${place.root} may not be written`
+          : `${place.root}: ${code}`;
     return { online: false, problem };
   }
 }

@@ -11,12 +11,16 @@ export type ProofMethod = 'read back past the page cache' | 'read back through t
  * Reads a copy back and hashes it by itself, past the page cache where the file system allows it.
  * @throws the system's error when it cannot be read.
  */
-export async function proveFile(path: string, direct: boolean, signal: AbortSignal): Promise<{ hash: Buffer; method: ProofMethod }> {
+export async function proveFile(
+  path: string,
+  direct: boolean,
+  signal: AbortSignal,
+): Promise<{ hash: Buffer; method: ProofMethod }> {
   const { handle, isDirect } = await openForProof(path, direct);
   try {
     const hash = await withHasher((hasher) =>
       withChunk(async (chunk) => {
-        for (let position = 0; ; ) {
+        for (let position = 0; ;) {
           signal.throwIfAborted();
           const { bytesRead } = await handle.read(chunk, 0, CHUNK_BYTES, position);
           hasher.update(chunk.subarray(0, bytesRead));

@@ -11,7 +11,13 @@ export interface ReaderChanges {
 
 /** Folders that match the readers' patterns now: the cards. */
 export async function cardsNow(patterns: readonly string[]): Promise<Set<string>> {
-  const found = await glob([...patterns], { onlyDirectories: true, followSymbolicLinks: false, suppressErrors: true, absolute: true, dot: false });
+  const found = await glob([...patterns], {
+    onlyDirectories: true,
+    followSymbolicLinks: false,
+    suppressErrors: true,
+    absolute: true,
+    dot: false,
+  });
   return new Set(found);
 }
 

@@ -27,7 +27,11 @@ const OPTIONS = {
  * Reads a JPEG's metadata from its first bytes, in this process: fast, for what is plain.
  * @returns null when it is not plain (no JPEG, no EXIF, no date, no camera): the thorough reader then decides.
  */
-export async function readJpegHead(head: Buffer, fileTime: Date, houseZone: string): Promise<(Metadata & { hasMakerNote: boolean }) | null> {
+export async function readJpegHead(
+  head: Buffer,
+  fileTime: Date,
+  houseZone: string,
+): Promise<(Metadata & { hasMakerNote: boolean }) | null> {
   const size = jpegSize(head);
   if (!size) return null;
   let tags: Record<string, unknown> | undefined;
@@ -39,7 +43,9 @@ export async function readJpegHead(head: Buffer, fileTime: Date, houseZone: stri
   if (!tags) return null;
   const date = (name: string, subSeconds: string, offset: string): CaptureFields['exifDates'] => {
     const text = cleanText(tags[name]);
-    return text === null ? [] : [{ text, subSeconds: cleanText(tags[subSeconds]) ?? undefined, offset: cleanText(tags[offset]) ?? undefined }];
+    return text === null
+      ? []
+      : [{ text, subSeconds: cleanText(tags[subSeconds]) ?? undefined, offset: cleanText(tags[offset]) ?? undefined }];
   };
   const original = date('DateTimeOriginal', 'SubSecTimeOriginal', 'OffsetTimeOriginal');
   if (!original[0] || !parseWallClock(original[0].text)) return null;

@@ -43,8 +43,7 @@ export const NOTHING_READ = {
 /** A field's text without the padding that cameras put around it; null when nothing is left. */
 export function cleanText(value: unknown): string | null {
   if (typeof value !== 'string' && typeof value !== 'number') return null;
-  // eslint-disable-next-line no-control-regex -- NUL padding is what is cut off
-  const text = String(value).replace(/\u0000.*$/s, '').trim();
+  const text = (String(value).split('\0')[0] ?? '').trim();
   return text === '' ? null : text;
 }
 

@@ -39,14 +39,16 @@ export class Previews {
   async embedded(source: PreviewSource): Promise<Buffer | null> {
     if (source.kind === 'raw') return this.made(source, 'sheet');
     if (source.kind !== 'photo') return null;
-    const handle = await open(source.path as unknown as string, 'r');
+    const handle = await open(source.path, 'r');
     try {
       const head = Buffer.allocUnsafe(HEAD_BYTES);
       const { bytesRead } = await handle.read(head, 0, HEAD_BYTES, 0);
       const thumbnail = await exifr.thumbnail(head.subarray(0, bytesRead)).catch(() => undefined);
       if (!thumbnail) return null;
       const picture = Buffer.from(thumbnail);
-      return source.orientation && source.orientation > 1 ? await upright(sharp(picture), source.orientation).jpeg().toBuffer() : picture;
+      return source.orientation && source.orientation > 1
+        ? await upright(sharp(picture), source.orientation).jpeg().toBuffer()
+        : picture;
     } catch {
       return null;
     } finally {
@@ -82,7 +84,9 @@ export class Previews {
     if (source.kind === 'video') return poster(source.path, pixels);
     if (source.kind === 'raw') return this.fromEmbedded(source, pixels);
     if (source.kind !== 'photo') return null;
-    const direct = await withSafePath(source.path, (path) => shrink(sharp(path, { failOn: 'none' }).rotate(), pixels)).catch(() => null);
+    const direct = await withSafePath(source.path, (path) => shrink(sharp(path, { failOn: 'none' }).rotate(), pixels)).catch(
+      () => null,
+    );
     return direct ?? this.fromEmbedded(source, pixels);
   }
 
@@ -128,7 +132,24 @@ async function poster(path: Buffer, pixels: number): Promise<Buffer | null> {
   return withSafePath(path, async (safe) => {
     for (const at of ['1', '0']) {
       const scale = `scale='min(${pixels},iw)':'min(${pixels},ih)':force_original_aspect_ratio=decrease`;
-      const args = ['-v', 'error', '-nostdin', '-ss', at, '-i', `file:${safe}`, '-frames:v', '1', '-vf', scale, '-f', 'mjpeg', '-q:v', '4', 'pipe:1'];
+      const args = [
+        '-v',
+        'error',
+        '-nostdin',
+        '-ss',
+        at,
+        '-i',
+        `file:${safe}`,
+        '-frames:v',
+        '1',
+        '-vf',
+        scale,
+        '-f',
+        'mjpeg',
+        '-q:v',
+        '4',
+        'pipe:1',
+      ];
       try {
         const { stdout } = await execute('ffmpeg', args, { encoding: 'buffer', maxBuffer: 1 << 24, timeout: 20_000 });
         if (stdout.length) return stdout;

@@ -23,7 +23,7 @@ export class CardReader implements MetadataReader {
   async read(file: FileToRead): Promise<Metadata & { readonly quickHash: Buffer | null }> {
     let handle: FileHandle;
     try {
-      handle = await open(file.path as unknown as string, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
+      handle = await open(file.path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
     } catch (error) {
       return this.unreadable(file, error);
     }
@@ -66,7 +66,11 @@ export class CardReader implements MetadataReader {
       const { fileType, ...metadata } = await this.thorough.read(file.path, file.modifiedAt, this.houseZone);
       return { ...metadata, remark: remark ?? wrongName(file, fileType) ?? metadata.remark };
     } catch (error) {
-      return { ...byFileTime, remark: remark ?? `no metadata could be read (${cleanText((error as Error).message)?.slice(0, 120) ?? 'no reason given'})` };
+      return {
+        ...byFileTime,
+        remark:
+          remark ?? `no metadata could be read (${cleanText((error as Error).message)?.slice(0, 120) ?? 'no reason given'})`,
+      };
     }
   }
 
@@ -87,7 +91,6 @@ export class CardReader implements MetadataReader {
     return { ...NOTHING_READ, captured, remark: `cannot be read (${codeOf(error)})`, quickHash: null };
   }
 }
-
 
 /** Only pictures named as JPEG that are something else, or the other way round: other families share containers. */
 function wrongName(file: FileToRead, fileType: string | null): string | null {

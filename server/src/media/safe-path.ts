@@ -15,7 +15,7 @@ export async function withSafePath<T>(path: Buffer, use: (path: string) => Promi
   const folder = await mkdtemp(join(tmpdir(), 'tally-'));
   try {
     const plain = join(folder, `file${/^\.[a-z0-9]{1,8}$/i.exec(extname(text))?.[0] ?? ''}`);
-    await symlink(path as unknown as string, plain);
+    await symlink(path, plain);
     return await use(plain);
   } finally {
     await rm(folder, { recursive: true, force: true });

@@ -7,16 +7,49 @@ import { withSafePath } from './safe-path.js';
 
 /** Tags asked for, in all groups. */
 const TAGS = [
-  ...['DateTimeOriginal', 'CreateDate', 'ModifyDate', 'MediaCreateDate', 'CreationDate', 'CreationTime', 'DateCreated', 'DateTimeDigitized'],
+  ...[
+    'DateTimeOriginal',
+    'CreateDate',
+    'ModifyDate',
+    'MediaCreateDate',
+    'CreationDate',
+    'CreationTime',
+    'DateCreated',
+    'DateTimeDigitized',
+  ],
   ...['SubSecTimeOriginal', 'SubSecTimeDigitized', 'SubSecTime', 'OffsetTimeOriginal', 'OffsetTimeDigitized', 'OffsetTime'],
-  ...['Make', 'Model', 'SerialNumber', 'BodySerialNumber', 'InternalSerialNumber', 'DeviceSerialNo', 'DeviceManufacturer', 'DeviceModelName'],
-  ...['ImageWidth', 'ImageHeight', 'ExifImageWidth', 'ExifImageHeight', 'Duration', 'Orientation', 'FileType', 'Error', 'Warning'],
+  ...[
+    'Make',
+    'Model',
+    'SerialNumber',
+    'BodySerialNumber',
+    'InternalSerialNumber',
+    'DeviceSerialNo',
+    'DeviceManufacturer',
+    'DeviceModelName',
+  ],
+  ...[
+    'ImageWidth',
+    'ImageHeight',
+    'ExifImageWidth',
+    'ExifImageHeight',
+    'Duration',
+    'Orientation',
+    'FileType',
+    'Error',
+    'Warning',
+  ],
 ];
 const ARGUMENTS = ['-json', '-G1', '-a', '-fast', '-n', '-charset', 'filename=utf8', ...TAGS.map((tag) => `-${tag}`)];
 
 /** Exiftool, kept open in two processes: reads what the fast reader cannot. */
 export class ThoroughReader {
-  private readonly tool = new ExifTool({ maxProcs: 2, taskTimeoutMillis: 20_000, maxTasksPerProcess: 2_000, exiftoolArgs: ['-stay_open', 'True', '-@', '-'] });
+  private readonly tool = new ExifTool({
+    maxProcs: 2,
+    taskTimeoutMillis: 20_000,
+    maxTasksPerProcess: 2_000,
+    exiftoolArgs: ['-stay_open', 'True', '-@', '-'],
+  });
   private readonly pidFile: string;
   private ready: Promise<void> | null = null;
   private pids = '';
@@ -28,7 +61,9 @@ export class ThoroughReader {
 
   async read(path: Buffer, fileTime: Date, houseZone: string): Promise<Metadata & { fileType: string | null }> {
     await (this.ready ??= this.endOrphans());
-    const tags = await withSafePath(path, (safe) => this.tool.readRaw(safe, { readArgs: ARGUMENTS }) as Promise<Record<string, unknown>>);
+    const tags = await withSafePath(path, (safe): Promise<Readonly<Record<string, unknown>>> =>
+      this.tool.readRaw(safe, { readArgs: ARGUMENTS }),
+    );
     await this.notePids();
     return { ...metadataOf(tags, fileTime, houseZone), fileType: cleanText(tags['File:FileType']) };
   }
@@ -86,7 +121,7 @@ function isAlive(pid: number): boolean {
 
 /** Turns tags named `Group:Tag` into metadata. */
 export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Date, houseZone: string): Metadata {
-  const all = (name: string, not: RegExp = /^$/): string[] =>
+  const all = (name: string, not = /^$/): string[] =>
     Object.entries(tags).flatMap(([key, value]) => {
       const [group, tag] = key.split(':');
       const text = cleanText(value);
@@ -103,7 +138,9 @@ export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Da
   const otherOriginals = all('DateTimeOriginal', /^(ExifIFD|XMP.*|IPTC|System)$/);
   const withOffset = /[+-]\d{2}:?\d{2}\s*$|Z\s*$/;
   const phoneDates = [...all('CreationDate'), ...otherOriginals].filter((text) => withOffset.test(text));
-  const xmpDates = Object.entries(tags).filter(([key]) => /^XMP.*:(DateTimeOriginal|DateTimeDigitized|CreateDate|DateCreated)$/.test(key));
+  const xmpDates = Object.entries(tags).filter(([key]) =>
+    /^XMP.*:(DateTimeOriginal|DateTimeDigitized|CreateDate|DateCreated)$/.test(key),
+  );
   const fields: CaptureFields = {
     exifDates: [
       ...exifDate('ExifIFD:DateTimeOriginal', 'SubSecTimeOriginal', 'OffsetTimeOriginal'),

@@ -10,8 +10,8 @@ import { First1745000000000 } from './migrations/1745000000000-first.js';
 export type Db = EntityManager;
 
 // Bytes and counts stay far below 2^53: read bigint and numeric sums as numbers.
-pg.types.setTypeParser(20, Number);
-pg.types.setTypeParser(1700, Number);
+pg.types.setTypeParser(pg.types.builtins.INT8, Number);
+pg.types.setTypeParser(pg.types.builtins.NUMERIC, Number);
 
 class SnakeCase extends DefaultNamingStrategy {
   override columnName(property: string, given: string | undefined, prefixes: string[]): string {
@@ -69,7 +69,7 @@ async function grant(source: DataSource, user: string): Promise<void> {
   await source.query(`grant usage on all sequences in schema public to ${role}`);
   await source.query(`revoke update, delete, truncate on event, house_rule from ${role}`);
   // The queue keeps a schema of its own and makes it by itself.
-  const [{ name }] = (await source.query('select current_database() as name')) as [{ name: string }];
+  const [{ name }] = await source.query<[{ name: string }]>('select current_database() as name');
   await source.query(`grant create on database "${name.replaceAll('"', '""')}" to ${role}`);
 }
 

@@ -26,7 +26,7 @@ export async function eventsOf(db: Db, intakeId: number): Promise<EventView[]> {
     'select id, at, kind, who, text from event where intake_id = $1 order by id',
     [intakeId],
   );
-  return rows.map((row) => ({ ...row, id: Number(row.id), at: row.at.toISOString() }));
+  return rows.map((row) => ({ ...row, at: row.at.toISOString() }));
 }
 
 /** Tells every process that listens what to look at again. In a transaction it is told when that commits. */

@@ -9,7 +9,10 @@ const pathOf = (folder: string, name: string) => (folder ? `${folder}/${name}` :
 export async function nextNumbers(db: Db, scopes: readonly string[], lock: boolean): Promise<Map<string, number>> {
   const sorted = [...new Set(scopes)].sort();
   if (lock) {
-    await db.query('insert into counter (scope, next) select s, 1 from unnest($1::text[]) s order by s on conflict (scope) do nothing', [sorted]);
+    await db.query(
+      'insert into counter (scope, next) select s, 1 from unnest($1::text[]) s order by s on conflict (scope) do nothing',
+      [sorted],
+    );
   }
   const rows: { scope: string; next: number }[] = await db.query(
     `select scope, next from counter where scope = any($1::text[]) order by scope ${lock ? 'for update' : ''}`,
@@ -19,16 +22,27 @@ export async function nextNumbers(db: Db, scopes: readonly string[], lock: boole
 }
 
 export async function advanceNumbers(db: Db, numbers: readonly { scope: string; next: number }[]): Promise<void> {
-  for (const { scope, next } of numbers) await db.query('update counter set next = $2 where scope = $1 and next < $2', [scope, next]);
+  for (const { scope, next } of numbers)
+    await db.query('update counter set next = $2 where scope = $1 and next < $2', [scope, next]);
 }
 
 /** Folded names promised in these folders, folded, by whatever intake. */
-export async function promisedNames(db: Db, foldedFolders: readonly string[]): Promise<{ foldedFolder: string; name: string; folder: string }[]> {
-  return db.query('select folded_folder as "foldedFolder", name, folder from filed_item where folded_folder = any($1::text[])', [foldedFolders]);
+export async function promisedNames(
+  db: Db,
+  foldedFolders: readonly string[],
+): Promise<{ foldedFolder: string; name: string; folder: string }[]> {
+  return db.query('select folded_folder as "foldedFolder", name, folder from filed_item where folded_folder = any($1::text[])', [
+    foldedFolders,
+  ]);
 }
 
 /** Promises names: the filed items of a plan, with a waiting copy at each place. */
-export async function promise(db: Db, intakeId: number, placements: readonly Placement[], placeIds: readonly string[]): Promise<void> {
+export async function promise(
+  db: Db,
+  intakeId: number,
+  placements: readonly Placement[],
+  placeIds: readonly string[],
+): Promise<void> {
   for (let from = 0; from < placements.length; from += 1000) {
     const some = placements.slice(from, from + 1000);
     await db.query(
@@ -115,7 +129,12 @@ export async function writeOutcomes(
       `update filed_item set hash = s.hash, quick_hash = s.quick_hash, filed_at = s.filed_at
        from unnest($1::int[], $2::bytea[], $3::bytea[], $4::timestamptz[]) as s(id, hash, quick_hash, filed_at)
        where filed_item.id = s.id`,
-      [sources.map((s) => s.filedItemId), sources.map((s) => s.hash), sources.map((s) => s.quickHash), sources.map((s) => s.filedAt)],
+      [
+        sources.map((s) => s.filedItemId),
+        sources.map((s) => s.hash),
+        sources.map((s) => s.quickHash),
+        sources.map((s) => s.filedAt),
+      ],
     );
   });
 }
@@ -134,7 +153,9 @@ export async function renamePromise(db: Db, filedItemId: number, folder: string,
 export async function copiesOf(
   db: Db,
   intakeId: number,
-): Promise<{ from: string; to: string; hash: string | null; copies: { place: string; state: CopyState; problem: string | null }[] }[]> {
+): Promise<
+  { from: string; to: string; hash: string | null; copies: { place: string; state: CopyState; problem: string | null }[] }[]
+> {
   return db.query(
     `select i.path as "from", concat_ws('/', nullif(f.folder, ''), f.name) as "to", encode(f.hash, 'hex') as hash,
        json_agg(json_build_object('place', c.place_id, 'state', c.state, 'problem', c.problem) order by p.position) as copies

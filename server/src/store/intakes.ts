@@ -71,7 +71,15 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
   const rows: { id: number }[] = await db.query(
     `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words)
      values ($1, $2, 'open', $3, $4, $5, $6, true, $7, '') returning id`,
-    [intakeNumber(intake.year, next - 1), intake.cardId, intake.receivedAt, intake.receivedBy, intake.station, intake.sourcePath, NO_TOTALS],
+    [
+      intakeNumber(intake.year, next - 1),
+      intake.cardId,
+      intake.receivedAt,
+      intake.receivedBy,
+      intake.station,
+      intake.sourcePath,
+      NO_TOTALS,
+    ],
   );
   return rows[0]!.id;
 }
@@ -114,9 +122,15 @@ export async function setState(db: Db, id: number, state: IntakeState, note: str
   await db.query('update intake set state = $2, note = $3 where id = $1', [id, state, note]);
 }
 
-export async function setSlip(db: Db, id: number, slip: { contributorId?: number | null; assignmentId?: number | null }): Promise<void> {
-  if (slip.contributorId !== undefined) await db.query('update intake set contributor_id = $2 where id = $1', [id, slip.contributorId]);
-  if (slip.assignmentId !== undefined) await db.query('update intake set assignment_id = $2 where id = $1', [id, slip.assignmentId]);
+export async function setSlip(
+  db: Db,
+  id: number,
+  slip: { contributorId?: number | null; assignmentId?: number | null },
+): Promise<void> {
+  if (slip.contributorId !== undefined)
+    await db.query('update intake set contributor_id = $2 where id = $1', [id, slip.contributorId]);
+  if (slip.assignmentId !== undefined)
+    await db.query('update intake set assignment_id = $2 where id = $1', [id, slip.assignmentId]);
 }
 
 export async function setRule(db: Db, id: number, revision: number): Promise<void> {

@@ -159,7 +159,10 @@ export async function itemsOf(db: Db, intakeId: number): Promise<ItemRow[]> {
 }
 
 /** Items whose metadata is still to be read. */
-export async function unreadItems(db: Db, intakeId: number): Promise<{ id: number; path: string; pathBytes: Buffer; bytes: number; modifiedAt: Date; kind: Kind }[]> {
+export async function unreadItems(
+  db: Db,
+  intakeId: number,
+): Promise<{ id: number; path: string; pathBytes: Buffer; bytes: number; modifiedAt: Date; kind: Kind }[]> {
   return db.query(
     `select id, path, path_bytes as "pathBytes", bytes, modified_at as "modifiedAt", kind from item
      where intake_id = $1 and not read order by captured_local, path`,
@@ -167,11 +170,23 @@ export async function unreadItems(db: Db, intakeId: number): Promise<{ id: numbe
   );
 }
 
-export async function itemPlace(
-  db: Db,
-  itemId: number,
-): Promise<{ intakeId: number; path: string; orientation: number | null; pathBytes: Buffer; kind: Kind; sourcePath: string; present: boolean; bytes: number; folder: string | null; name: string | null; tallied: string[] } | null> {
-  const rows = await db.query(
+/** Where an item's bytes may be found. */
+interface ItemPlace {
+  readonly intakeId: number;
+  readonly path: string;
+  readonly orientation: number | null;
+  readonly pathBytes: Buffer;
+  readonly kind: Kind;
+  readonly sourcePath: string;
+  readonly present: boolean;
+  readonly bytes: number;
+  readonly folder: string | null;
+  readonly name: string | null;
+  readonly tallied: string[];
+}
+
+export async function itemPlace(db: Db, itemId: number): Promise<ItemPlace | null> {
+  const rows = await db.query<ItemPlace[]>(
     `select i.intake_id as "intakeId", i.path, i.orientation, i.path_bytes as "pathBytes", i.kind, i.bytes, n.source_path as "sourcePath", n.present, f.folder, f.name,
        coalesce((select array_agg(c.place_id) from copy c where c.filed_item_id = f.id and c.state = 'tallied'), '{}') as tallied
      from item i join intake n on n.id = i.intake_id
@@ -192,7 +207,10 @@ export async function setTaken(db: Db, intakeId: number, itemIds: readonly numbe
 }
 
 /** Marks items whose size and fast identity equal a filed item's: likely the same bytes. @returns those marked now. */
-export async function markAlreadyFiled(db: Db, intakeId: number): Promise<{ id: number; pathBytes: Buffer; bytes: number; hash: Buffer }[]> {
+export async function markAlreadyFiled(
+  db: Db,
+  intakeId: number,
+): Promise<{ id: number; pathBytes: Buffer; bytes: number; hash: Buffer }[]> {
   const [rows]: [{ id: number; pathBytes: Buffer; bytes: number; hash: Buffer }[]] = await db.query(
     `update item i set already_filed_id = f.id from filed_item f
      where i.intake_id = $1 and i.already_filed_id is null and i.quick_hash is not null and i.set_aside is null

@@ -23,7 +23,9 @@ export async function whileLocked(
     client.once('error', onLost);
     client.once('end', onLost);
     try {
-      const [{ locked }] = (await runner.query('select pg_try_advisory_lock($1, $2) as locked', [LOCKS[kind], id])) as [{ locked: boolean }];
+      const [{ locked }] = (await runner.query('select pg_try_advisory_lock($1, $2) as locked', [LOCKS[kind], id])) as [
+        { locked: boolean },
+      ];
       if (!locked) return false;
       await run(AbortSignal.any([outer, lost.signal]));
       return true;

@@ -10,16 +10,17 @@ export async function addContributor(db: Db, contributor: NewContributor, at: Da
 }
 
 export async function contributorByCode(db: Db, code: string): Promise<{ id: number; code: string; name: string } | null> {
-  const rows: { id: number; code: string; name: string }[] = await db.query('select id, code, name from contributor where code = $1', [
-    code.toUpperCase(),
-  ]);
+  const rows: { id: number; code: string; name: string }[] = await db.query(
+    'select id, code, name from contributor where code = $1',
+    [code.toUpperCase()],
+  );
   return rows[0] ?? null;
 }
 
 export async function listContributors(db: Db): Promise<Contributor[]> {
   return db.query(`
     select c.id, c.code, c.name,
-      coalesce((select json_agg(concat_ws(' ', k.model, 'no.', k.serial) order by k.model) from camera k where k.contributor_id = c.id), '[]') as cameras,
+      coalesce((select json_agg(concat_ws(' ', nullif(k.make, ''), k.model, 'no.', k.serial) order by k.model) from camera k where k.contributor_id = c.id), '[]') as cameras,
       count(i.id)::int as intakes,
       coalesce(sum((i.totals->>'filed')::int), 0)::int as items
     from contributor c left join intake i on i.contributor_id = c.id
@@ -43,7 +44,10 @@ export async function addAssignment(db: Db, assignment: NewAssignment): Promise<
 }
 
 export async function assignmentBySlug(db: Db, slug: string): Promise<{ id: number; slug: string; title: string } | null> {
-  const rows: { id: number; slug: string; title: string }[] = await db.query('select id, slug, title from assignment where slug = $1', [slug]);
+  const rows: { id: number; slug: string; title: string }[] = await db.query(
+    'select id, slug, title from assignment where slug = $1',
+    [slug],
+  );
   return rows[0] ?? null;
 }
 
@@ -64,7 +68,10 @@ export async function listAssignments(db: Db): Promise<Assignment[]> {
 }
 
 /** The contributor to whom a camera body is known to belong. */
-export async function ownerOfCamera(db: Db, serials: readonly { make: string; model: string; serial: string }[]): Promise<number | null> {
+export async function ownerOfCamera(
+  db: Db,
+  serials: readonly { make: string; model: string; serial: string }[],
+): Promise<number | null> {
   const rows: { contributor_id: number }[] = await db.query(
     `select distinct contributor_id from camera join unnest($1::text[], $2::text[], $3::text[]) as b(make, model, serial)
      using (make, model, serial) where contributor_id is not null`,

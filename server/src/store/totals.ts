@@ -54,7 +54,10 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
     read: items.filter((item) => item.read).length,
     first: nameOf(named[0] ?? items[0]),
     last: nameOf(named.at(-1) ?? items.at(-1)),
-    stick: stickOf(items, places.map((place) => place.id)),
+    stick: stickOf(
+      items,
+      places.map((place) => place.id),
+    ),
   };
   await db.query(
     `update intake i set totals = $2, words = lower(concat_ws(' ', i.number, k.label, k.volume, c.code, c.name, a.title, a.slug, a.place, $3::text))

@@ -7,7 +7,8 @@ import type { Db } from '../store/database.js';
 export type JobKind = 'read' | 'file';
 
 /** Jobs that need a reader wait in the queue of its station. */
-const queueName = (kind: JobKind, station: string) => `${kind}-${createHash('sha256').update(station).digest('hex').slice(0, 12)}`;
+const queueName = (kind: JobKind, station: string) =>
+  `${kind}-${createHash('sha256').update(station).digest('hex').slice(0, 12)}`;
 
 /** The queue in PostgreSQL (pg-boss), shared by any number of processes. */
 export class Queue implements Jobs {
@@ -15,7 +16,14 @@ export class Queue implements Jobs {
   private readonly made = new Set<string>();
 
   constructor(url: string, log: Logger) {
-    this.boss = new PgBoss({ connectionString: url, schema: 'pgboss', max: 4, application_name: 'tally-queue', supervise: true, schedule: false });
+    this.boss = new PgBoss({
+      connectionString: url,
+      schema: 'pgboss',
+      max: 4,
+      application_name: 'tally-queue',
+      supervise: true,
+      schedule: false,
+    });
     // A database that restarts is no reason to die: pg-boss goes on when it is back.
     this.boss.on('error', (error) => log.warn({ error: error.message }, 'queue'));
   }
@@ -48,7 +56,7 @@ export class Queue implements Jobs {
 
   private async send(kind: JobKind, db: Db, intakeId: number, station: string): Promise<void> {
     const name = await this.ensure(kind, station);
-    const executeSql = async (text: string, values: unknown[]) => ({ rows: (await db.query(text, values)) as unknown[] });
+    const executeSql = async (text: string, values: unknown[]) => ({ rows: await db.query<unknown[]>(text, values) });
     await this.boss.send(name, { intakeId }, { retryLimit: 3, retryDelay: 2, expireInHours: 12, db: { executeSql } });
   }
 

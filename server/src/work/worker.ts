@@ -56,13 +56,18 @@ export class Worker {
   }
 
   /** Only one process works on an intake; an interruption is no failure: the sweep goes on with it. */
-  private async guarded(kind: 'reading' | 'filing', intakeId: number, run: (signal: AbortSignal) => Promise<void>): Promise<void> {
+  private async guarded(
+    kind: 'reading' | 'filing',
+    intakeId: number,
+    run: (signal: AbortSignal) => Promise<void>,
+  ): Promise<void> {
     const work = whileLocked(this.source, kind, intakeId, this.stopping.signal, run);
     this.underway.add(work);
     try {
       await work;
     } catch (error) {
-      if (!this.stopping.signal.aborted) this.house.log.error({ intakeId, error: (error as Error).message }, `${kind} was interrupted`);
+      if (!this.stopping.signal.aborted)
+        this.house.log.error({ intakeId, error: (error as Error).message }, `${kind} was interrupted`);
     } finally {
       this.underway.delete(work);
     }
@@ -90,7 +95,7 @@ export class Worker {
       try {
         await whileLocked(this.source, 'watching', key, this.stopping.signal, (signal) => this.watchWhile(signal));
       } catch (error) {
-        if (!this.stopping.signal.aborted) log.warn({ error: (error as Error).message }, 'watching readers');
+        log.warn({ error: (error as Error).message }, 'watching readers');
       }
       await sleep(1_000, undefined, { signal: this.stopping.signal }).catch(() => undefined);
     }
@@ -105,7 +110,9 @@ export class Worker {
     for await (const { appeared, vanished } of watchReaders(settings.readers, signal)) {
       for (const path of vanished) await cardVanished(this.house, path);
       for (const path of appeared) {
-        await receiveCard(this.house, path, settings.station).catch((error: unknown) => log.warn({ path, error: (error as Error).message }, 'card'));
+        await receiveCard(this.house, path, settings.station).catch((error: unknown) =>
+          log.warn({ path, error: (error as Error).message }, 'card'),
+        );
       }
     }
   }

@@ -2,7 +2,7 @@ import type { CaptureSource } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
 import type { IntakeState } from '@tally/core/copies';
 import type { IntakeSummary, Tray } from '@tally/contract';
-import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryGeneratedColumn, type Relation } from 'typeorm';
 import { Assignment, Contributor } from './people.js';
 
 /** A card with its tape label, wherever it lies. */

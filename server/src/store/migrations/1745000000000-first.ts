@@ -8,8 +8,8 @@ export class First1745000000000 implements MigrationInterface {
     for (const statement of [...TABLES, ...RATE_LIMIT, ...APPEND_ONLY]) await runner.query(statement);
   }
 
-  async down(): Promise<void> {
-    throw new Error('The first migration cannot be undone: it would throw the logbook away.');
+  down(): Promise<void> {
+    return Promise.reject(new Error('The first migration cannot be undone: it would throw the logbook away.'));
   }
 }
 
@@ -61,7 +61,9 @@ const TABLES = [
 ];
 
 /** Counts failed sign-ins. The shape is that of rate-limiter-flexible's PostgreSQL store. */
-const RATE_LIMIT = [`create table sign_in_failure (key varchar(255) primary key, points integer not null default 0, expire bigint)`];
+const RATE_LIMIT = [
+  `create table sign_in_failure (key varchar(255) primary key, points integer not null default 0, expire bigint)`,
+];
 
 const APPEND_ONLY = [
   `create function refuse_change() returns trigger language plpgsql as $$

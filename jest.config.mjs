@@ -1,0 +1,41 @@
+import presets from 'jest-preset-angular/presets/index.js';
+
+/** Unit tests stand beside their code; tests of the server that need a PostgreSQL get TALLY_TEST_DATABASE from tools/test.mjs. */
+const node = (name) => ({
+  displayName: name,
+  rootDir: `<rootDir>/${name}`,
+  testEnvironment: 'node',
+  testMatch: ['<rootDir>/src/**/*.spec.ts'],
+  extensionsToTreatAsEsm: ['.ts'],
+  transform: { '^.+\\.ts$': ['ts-jest', { useESM: true, tsconfig: `<rootDir>/tsconfig.spec.json`, diagnostics: false }] },
+  moduleNameMapper: {
+    '^(\\.{1,2}/.*)\\.js$': '$1',
+    '^@tally/core/(.*)$': '<rootDir>/../core/src/$1/index.ts',
+    '^@tally/contract$': '<rootDir>/../contract/src/index.ts',
+  },
+});
+
+const angular = presets.createEsmPreset({ tsconfig: '<rootDir>/tsconfig.spec.json' });
+
+export default {
+  projects: [
+    node('core'),
+    node('contract'),
+    { ...node('server'), testTimeout: 60_000 },
+    node('standins'),
+    {
+      displayName: 'web',
+      rootDir: 'web',
+      ...angular,
+      testEnvironment: 'jest-preset-angular/environments/jest-jsdom-env',
+      testMatch: ['<rootDir>/src/**/*.spec.ts'],
+      setupFilesAfterEnv: ['<rootDir>/src/test-setup.ts'],
+      moduleNameMapper: {
+        ...angular.moduleNameMapper,
+        '^@tally/core/(.*)$': '<rootDir>/../core/src/$1/index.ts',
+        '^@tally/contract$': '<rootDir>/../contract/src/index.ts',
+        '^(\\.{1,2}/.*)\\.js$': '$1',
+      },
+    },
+  ],
+};
