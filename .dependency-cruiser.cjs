@@ -65,8 +65,8 @@ module.exports = {
     },
   ],
   options: {
-    doNotFollow: { path: 'node_modules' },
-    exclude: { path: '(^|/)(dist|\\.angular)/' },
+    doNotFollow: { path: 'node_modules|(^|/)dist/' },
+    exclude: { path: '(^|/)\\.angular/' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: join(__dirname, 'web/tsconfig.json') },
     enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'types', 'default'] },

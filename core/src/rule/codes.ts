@@ -21,13 +21,8 @@ export function proposeCode(name: string, taken: ReadonlySet<string>): string {
   const initials = words.map((word) => word[0]).join('');
   const last = words.at(-1) ?? '';
   const first = words[0] ?? '';
-  const wishes = [
-    initials.slice(0, 4),
-    first.slice(0, 1) + last.slice(0, 2),
-    first.slice(0, 1) + last.slice(0, 3),
-    first.slice(0, 3),
-    last.slice(0, 4),
-  ];
+  const several = [initials.slice(0, 4), first.slice(0, 1) + last.slice(0, 2), first.slice(0, 1) + last.slice(0, 3)];
+  const wishes = [...(words.length > 1 ? several : []), first.slice(0, 3), last.slice(0, 4)];
   for (let digit = 2; digit <= 99; digit++) wishes.push(`${initials.slice(0, digit > 9 ? 2 : 3)}${digit}`);
   return wishes.find((wish) => CODE_PATTERN.test(wish) && !taken.has(wish)) ?? '';
 }

@@ -30,6 +30,7 @@ export function checkFormat(type: FieldType, format: string): string | null {
       ? null
       : `Text can be written as ${Object.keys(TEXT_FORMATS).join(', ')}, not as "${unknown.trim()}".`;
   }
+  if ((format.split("'").length - 1) % 2) return 'A quotation mark in a date pattern is never closed.';
   try {
     formatDate(new UTCDate(0), format);
     return null;

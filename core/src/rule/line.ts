@@ -25,7 +25,8 @@ export type ParsedLine =
 
 /**
  * Parses a line of a house rule: text and fields in braces, `{name}` or `{name:format}`; square brackets hold an
- * optional part that vanishes when a field in it is empty; a doubled brace or bracket stands for itself.
+ * optional part that vanishes when a field in it is empty; a doubled brace or bracket stands for itself. (A literal
+ * bracket right outside an optional part cannot be written: it would belong to the part.)
  */
 export function parseLine(source: string): ParsedLine {
   const cursor = { at: 0 };
@@ -35,6 +36,12 @@ export function parseLine(source: string): ParsedLine {
     if (error instanceof LineError) return { ok: false, error: error.detail };
     throw error;
   }
+}
+
+/** Of an odd number of opening brackets the first one opens: `[[[{card.label}]]]` is an optional `[C-014]`. */
+function opensOptional(source: string, at: number, openBracket: number | null): boolean {
+  if (source[at] !== '[' || openBracket !== null) return false;
+  return (/^\[+/.exec(source.slice(at))?.[0].length ?? 0) % 2 === 1;
 }
 
 class LineError extends Error {
@@ -57,7 +64,7 @@ function parsePieces(source: string, cursor: { at: number }, openBracket: number
   };
   while (cursor.at < source.length) {
     const char = source[cursor.at]!;
-    if ('{}[]'.includes(char) && source[cursor.at + 1] === char) {
+    if ('{}[]'.includes(char) && source[cursor.at + 1] === char && !opensOptional(source, cursor.at, openBracket)) {
       if (!text) textFrom = cursor.at;
       text += char;
       cursor.at += 2;

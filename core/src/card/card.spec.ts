@@ -1,0 +1,120 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { companionLeaders, extensionOf, kindOf, runsOf, setAsideReason, stemOf } from './index.js';
+
+describe('kinds', () => {
+  it.each([
+    ['HM4_0417.JPG', 'photo'],
+    ['IMG_1.HEIC', 'photo'],
+    ['CK2_0001.DNG', 'raw'],
+    ['A.CR3', 'raw'],
+    ['CLIP0031.MP4', 'video'],
+    ['TIDE_0007.WAV', 'sound'],
+    ['CLIP0031.XML', 'sidecar'],
+    ['notes.pages', 'other'],
+    ['.jpg', 'other'],
+    ['README', 'other'],
+  ])('%s is a %s', (name, kind) => expect(kindOf(name)).toBe(kind));
+
+  it('stem and extension make the name again', () => {
+    fc.assert(
+      fc.property(fc.string({ unit: 'grapheme', minLength: 1 }), (name) => {
+        const ext = extensionOf(name);
+        expect(`${stemOf(name)}${stemOf(name) === name ? '' : `.${name.slice(stemOf(name).length + 1)}`}`).toBe(name);
+        expect(ext).toBe(ext.toLowerCase());
+      }),
+    );
+  });
+});
+
+describe('what is set aside', () => {
+  it.each([
+    ['.Spotlight-V100/store.db', 'macOS index'],
+    ['DCIM/100HALDN/._HM4_0417.JPG', 'macOS companion file'],
+    ['.Trashes/501/HM4_0410.JPG', 'wastebasket'],
+    ['System Volume Information/WPSettings.dat', 'Windows system folder'],
+    ['MISC/INDEX.DAT', 'camera index'],
+    ['DCIM/.thumbnails/1.jpg', 'thumbnails folder'],
+  ])('%s: %s', (path, reason) => expect(setAsideReason(path)).toBe(reason));
+
+  it.each(['DCIM/100HALDN/HM4_0417.JPG', 'CLIPS/CLIP0031.XML', 'Dat/HM4.JPG'])('%s is material', (path) =>
+    expect(setAsideReason(path)).toBeNull(),
+  );
+});
+
+describe('companions', () => {
+  const leaders = (...paths: string[]) => Object.fromEntries(companionLeaders(paths.map((path) => ({ path }))));
+
+  // DCF (CIPA DC-009, from memory): same free characters and number in one folder are one object.
+  it('a raw and its JPEG are one exposure, the JPEG leads', () => {
+    expect(leaders('DCIM/100A/CK2_0001.DNG', 'DCIM/100A/CK2_0001.JPG')).toEqual({
+      'DCIM/100A/CK2_0001.DNG': 'DCIM/100A/CK2_0001.JPG',
+      'DCIM/100A/CK2_0001.JPG': 'DCIM/100A/CK2_0001.JPG',
+    });
+  });
+
+  it('the same number in another folder is another exposure', () => {
+    const found = leaders('DCIM/100A/CK2_0001.JPG', 'DCIM/101A/CK2_0001.DNG');
+    expect(found['DCIM/101A/CK2_0001.DNG']).toBe('DCIM/101A/CK2_0001.DNG');
+  });
+
+  it('letter case does not part companions', () => {
+    expect(leaders('A/img_1.jpg', 'A/IMG_1.ARW')['A/IMG_1.ARW']).toBe('A/img_1.jpg');
+  });
+
+  it('sidecars follow their clip: same stem, whole name, camera suffix, side folder', () => {
+    const clip = 'CLIPS/CLIP0031.MP4';
+    expect(leaders(clip, 'CLIPS/CLIP0031.XML')['CLIPS/CLIP0031.XML']).toBe(clip);
+    expect(leaders(clip, 'CLIPS/CLIP0031.MP4.xmp')['CLIPS/CLIP0031.MP4.xmp']).toBe(clip);
+    expect(leaders(clip, 'CLIPS/CLIP0031M01.XML')['CLIPS/CLIP0031M01.XML']).toBe(clip);
+    expect(leaders(clip, 'CLIPS/SUB/CLIP0031.XML')['CLIPS/SUB/CLIP0031.XML']).toBe(clip);
+  });
+
+  it('two lonely sidecars stay apart', () => {
+    expect(leaders('A/1.XML', 'A/1.XMP')).toEqual({ 'A/1.XML': 'A/1.XML', 'A/1.XMP': 'A/1.XMP' });
+  });
+
+  it('every leader leads itself, whatever the names', () => {
+    const name = fc
+      .constantFrom('a', 'A', 'b', 'aM01')
+      .chain((stem) => fc.constantFrom('jpg', 'JPG', 'dng', 'xml', 'mp4', 'mp4.xml', 'txt').map((ext) => `${stem}.${ext}`));
+    fc.assert(
+      fc.property(fc.uniqueArray(name), (names) => {
+        const found = companionLeaders(names.map((path) => ({ path })));
+        for (const leader of found.values()) expect(found.get(leader)).toBe(leader);
+        expect(found.size).toBe(names.length);
+      }),
+    );
+  });
+});
+
+describe('runs', () => {
+  const MINUTE = 60_000;
+  const runs = (minutes: readonly number[], groups: readonly string[] = []) =>
+    runsOf(
+      minutes.map((minute, index) => ({ ms: minute * MINUTE, group: groups[index] ?? String(index) })),
+      (item) => item.ms,
+      (item) => item.group,
+    ).map((run) => run.items.length);
+
+  it('a long pause begins a new run', () => expect(runs([0, 1, 2, 3, 60, 61, 62])).toEqual([4, 3]));
+
+  it('a slow day has longer pauses within a run than a fast one', () => {
+    expect(runs([0, 4, 8, 12, 40, 44])).toEqual([6]);
+    expect(runs([0, 0.1, 0.2, 0.3, 28, 28.1])).toEqual([4, 2]);
+  });
+
+  it('midnight always begins a new run', () => expect(runs([24 * 60 - 1, 24 * 60 + 1])).toEqual([1, 1]));
+
+  it('companions are never split', () => expect(runs([0, 1, 300], ['a', 'b', 'b'])).toEqual([3]));
+
+  it('every item is in exactly one run, in order of time', () => {
+    fc.assert(
+      fc.property(fc.array(fc.nat({ max: 5_000 })), (minutes) => {
+        const found = runsOf(minutes, (minute) => minute * MINUTE, String);
+        expect(found.flatMap((run) => run.items)).toEqual([...minutes].sort((a, b) => a - b));
+        for (const run of found) expect(run.toMs).toBeGreaterThanOrEqual(run.fromMs);
+      }),
+    );
+  });
+});

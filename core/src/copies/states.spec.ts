@@ -1,0 +1,48 @@
+import { describe, expect, it } from '@jest/globals';
+import { clearanceOfCopies, COPY_STATES, notchOfCopy, stateOfFiling } from './index.js';
+
+describe('the state of an intake follows its copies', () => {
+  it('is tallied only when every copy tallies', () => {
+    expect(stateOfFiling(['tallied', 'tallied'])).toBe('tallied');
+    for (const state of COPY_STATES.filter((one) => one !== 'tallied'))
+      expect(stateOfFiling(['tallied', state])).not.toBe('tallied');
+  });
+
+  it('waits while something waits, and only then speaks of trouble', () => {
+    expect(stateOfFiling(['tallied', 'differs', 'waiting'])).toBe('filing');
+    expect(stateOfFiling(['tallied', 'differs'])).toBe('needs attention');
+  });
+});
+
+it('every state of a copy has a shape, and only a proven copy is cut', () => {
+  expect(COPY_STATES.filter((state) => notchOfCopy(state) === 'cut')).toEqual(['tallied']);
+  expect(COPY_STATES.filter((state) => notchOfCopy(state) === 'crossed')).toEqual(['differs', 'missing', 'unreadable']);
+});
+
+describe('may the card be given up?', () => {
+  const two = [
+    { id: 'shared', device: '1' },
+    { id: 'second', device: '2' },
+  ];
+
+  it('when every item tallies in both places on two devices', () => {
+    expect(clearanceOfCopies([{ path: 'a.jpg', tallied: ['second', 'shared'] }], two)).toEqual({ safe: true });
+  });
+
+  it('not with one copy short, and the item is named', () => {
+    const items = [
+      { path: 'a.jpg', tallied: ['shared', 'second'] },
+      { path: 'b.jpg', tallied: ['shared'] },
+    ];
+    expect(clearanceOfCopies(items, two)).toEqual({
+      safe: false,
+      reasons: ['1 item does not tally in every required place, first b.jpg'],
+    });
+  });
+
+  // Common practice, no source: a second folder on one disk does not protect from a dead disk.
+  it('not with both places on one device', () => {
+    const one = two.map((place) => ({ ...place, device: '1' }));
+    expect(clearanceOfCopies([], one)).toEqual({ safe: false, reasons: ['the required places do not stand on two devices'] });
+  });
+});

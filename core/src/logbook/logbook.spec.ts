@@ -1,0 +1,78 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { formatBytes, formatDuration, intakeNumber, logFromCsv, logToCsv, logToTsv, type LogLine } from './index.js';
+
+const LINE: LogLine = {
+  number: '2026-0412',
+  date: '2026-04-21',
+  received: '2026-04-21 17:42',
+  receivedBy: 'wren',
+  contributor: 'Ines Barrow',
+  card: 'C-014',
+  assignment: 'Reed planting day',
+  camera: 'Halden M4',
+  items: 118,
+  bytes: 4_100_000_000,
+  photos: 118,
+  raws: 0,
+  videos: 0,
+  sounds: 0,
+  first: 'HM4_0417.JPG',
+  last: 'HM4_0534.JPG',
+  state: 'tallied',
+};
+
+describe('the log as CSV', () => {
+  // RFC 4180, section 2: CRLF ends each line (1); a header line (3); fields with comma, quote or break are quoted (6), quotes doubled (7).
+  it('follows RFC 4180', () => {
+    const csv = logToCsv([{ ...LINE, assignment: 'Planting, "big" day\nand after' }]);
+    expect(csv.startsWith('number,date,assignment,camera,contributor,card,bytes,first,last,items,')).toBe(true);
+    expect(csv).toContain('"Planting, ""big"" day\nand after"');
+    expect(csv.endsWith('\r\n')).toBe(true);
+    expect(csv.split('\r\n')).toHaveLength(3);
+  });
+
+  it('an empty log still has its header', () => expect(logToCsv([]).split('\r\n')[0]).toContain('number,date'));
+
+  it('reads back whatever it writes', () => {
+    const text = fc.string({ unit: 'grapheme', maxLength: 20 }).filter((value) => !/^[=+\-@\t\r]/.test(value));
+    fc.assert(
+      fc.property(text, text, (contributor, assignment) => {
+        const [row] = logFromCsv(logToCsv([{ ...LINE, contributor, assignment }]));
+        expect(row).toMatchObject({ contributor, assignment, bytes: '4100000000' });
+      }),
+    );
+  });
+
+  // OWASP, "CSV Injection" (from memory): a cell that begins with = + - @ runs as a formula.
+  it('a name that a spreadsheet would run as a formula is defused', () => {
+    expect(logToCsv([{ ...LINE, contributor: '=HYPERLINK("x")' }])).toContain(`"'=HYPERLINK(""x"")"`);
+    expect(logToTsv([{ ...LINE, card: '@SUM(A1)' }])).toContain(`'@SUM(A1)`);
+  });
+
+  it('tab-separated text has one line an intake', () => {
+    expect(logToTsv([LINE, LINE]).split('\n')).toHaveLength(3);
+    expect(logToTsv([LINE]).split('\n')[1]!.split('\t')).toContain('Reed planting day');
+  });
+});
+
+it('numbers of intakes sort as text within a year', () => {
+  expect(intakeNumber(2026, 412)).toBe('2026-0412');
+  expect(intakeNumber(2026, 12_345)).toBe('2026-12345');
+});
+
+it.each([
+  [0, '0 bytes'],
+  [999, '999 bytes'],
+  [1000, '1.00 kB'],
+  [12_340_000, '12.3 MB'],
+  [999_600, '1.00 MB'],
+  [27_400_000_000, '27.4 GB'],
+  [1_840_000_000_000, '1.84 TB'],
+])('%d bytes are %s, decimal as card makers print it', (bytes, text) => expect(formatBytes(bytes)).toBe(text));
+
+it.each([
+  [40_000, '40 s'],
+  [180_000, '3 min'],
+  [4_800_000, '1 h 20 min'],
+])('%d ms are %s', (ms, text) => expect(formatDuration(ms)).toBe(text));

@@ -1,0 +1,84 @@
+// npm test: from a fresh machine to all tests. Ends with "N passed, N failed". --only NAME[,NAME] runs some of the steps.
+import { mkdtempSync, readFileSync, rmSync, existsSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { parseArgs } from 'node:util';
+import { startCluster } from './parts/cluster.mjs';
+import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { run } from './parts/run.mjs';
+import { giveUp, say, step } from './parts/say.mjs';
+
+checkNode();
+const { values, positionals } = parseArgs({ options: { only: { type: 'string' } }, allowPositionals: true, strict: false });
+const scratch = mkdtempSync(join(tmpdir(), 'tally-test-'));
+const bin = (name) => join(ROOT, 'node_modules/.bin', name);
+const specs = ['core', 'contract', 'server', 'standins', 'web'].map((name) => `${name}/tsconfig.spec.json`);
+let cluster = null;
+
+/** Each step says how many of its tests passed and failed, and what a person should read when some did. */
+const STEPS = {
+  types: () => checks([...specs, 'tests/tsconfig.json'].map((project) => [bin('tsc'), ['--noEmit', '-p', project]])),
+  lint: () => checks([[bin('eslint'), ['.', '--max-warnings', '0']]]),
+  format: () => checks([[bin('prettier'), ['--check', '.']]]),
+  boundaries: () => checks([[bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core', 'contract', 'server', 'standins', 'web']]]),
+  jest,
+  journeys,
+};
+
+const wanted = values.only ? values.only.split(',') : Object.keys(STEPS);
+const unknown = wanted.filter((name) => !(name in STEPS));
+if (unknown.length) giveUp(`There is no step ${unknown.join(', ')}: the steps are ${Object.keys(STEPS).join(', ')}.`);
+
+debianPackages('test');
+npmPackages();
+build();
+let passed = 0;
+let failed = 0;
+try {
+  for (const name of wanted) {
+    const began = Date.now();
+    const outcome = await STEPS[name]();
+    passed += outcome.passed;
+    failed += outcome.failed;
+    if (outcome.failed) say(outcome.words);
+    step(`${name}: ${outcome.passed} passed, ${outcome.failed} failed (${Math.round((Date.now() - began) / 1000)} s)`);
+  }
+} finally {
+  cluster?.stop();
+  rmSync(scratch, { recursive: true, force: true });
+}
+say(`${passed} passed, ${failed} failed`);
+process.exit(failed || !passed ? 1 : 0);
+
+function checks(commands) {
+  const outcomes = commands.map(([command, args]) => run(command, args, { cwd: ROOT }));
+  const bad = outcomes.filter(({ code }) => code !== 0);
+  return { passed: outcomes.length - bad.length, failed: bad.length, words: bad.map(({ out }) => out).join('\n') };
+}
+
+/** Unit tests, and those that need a PostgreSQL, files or processes. */
+async function jest() {
+  cluster ??= await startCluster(join(ROOT, '.tally/test-db'), { testing: true });
+  const report = join(scratch, 'jest.json');
+  const env = {
+    NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
+    TALLY_TEST_ADMIN_URL: cluster.adminUrl('postgres'),
+    TALLY_TEST_APP_URL: cluster.appUrl('postgres'),
+    UV_THREADPOOL_SIZE: '16',
+  };
+  cluster.ensureDatabase('tally');
+  const done = run(bin('jest'), ['--json', `--outputFile=${report}`, '--silent', ...positionals], { cwd: ROOT, env });
+  if (!existsSync(report)) return { passed: 0, failed: 1, words: done.out };
+  const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites } = JSON.parse(readFileSync(report, 'utf8'));
+  return { passed: numPassedTests, failed: numFailedTests + numRuntimeErrorTestSuites, words: done.out.slice(0, 60_000) };
+}
+
+/** Journeys through the real interface in Debian's Chromium. */
+function journeys() {
+  const report = join(scratch, 'journeys.json');
+  const done = run(bin('playwright'), ['test', '--config', 'tests/playwright.config.ts', ...positionals], { cwd: ROOT, env: { PLAYWRIGHT_JSON_OUTPUT_NAME: report } });
+  if (!existsSync(report)) return { passed: 0, failed: 1, words: done.out };
+  const { stats } = JSON.parse(readFileSync(report, 'utf8'));
+  const bad = stats.unexpected + (done.code !== 0 && stats.unexpected === 0 ? 1 : 0);
+  return { passed: stats.expected + stats.flaky, failed: bad, words: done.out.slice(0, 60_000) };
+}
