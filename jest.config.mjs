@@ -18,10 +18,11 @@ const node = (name) => ({
 const angular = presets.createEsmPreset({ tsconfig: '<rootDir>/tsconfig.spec.json' });
 
 export default {
+  testTimeout: 60_000,
   projects: [
     node('core'),
     node('contract'),
-    { ...node('server'), testTimeout: 60_000 },
+    node('server'),
     node('standins'),
     {
       displayName: 'web',

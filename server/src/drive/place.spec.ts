@@ -1,0 +1,98 @@
+import { describe, expect, it } from '@jest/globals';
+import { mkdir, readdir, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { scratch } from '../testing/scratch.js';
+import { tool } from '../testing/tools.js';
+import { namesIn, probe, standingOf } from './place.js';
+import { cardsNow, watchReaders } from './watch-readers.js';
+
+const folder = scratch();
+const place = (name: string) => ({ id: name, name, root: join(folder, name) });
+
+describe('is the place there?', () => {
+  it('a new place is made and marked once; then only its mark lets it be used', async () => {
+    const shared = place('shared');
+    expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: false });
+    expect(await standingOf(shared, 'mark-1', true)).toMatchObject({ online: true });
+    expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: true });
+    expect(await standingOf(shared, 'mark-2')).toMatchObject({
+      online: false,
+      problem: expect.stringContaining('mark of another place') as string,
+    });
+  });
+
+  it('an empty mount point is not the drive', async () => {
+    const unmounted = place('unmounted');
+    await mkdir(unmounted.root);
+    expect(await standingOf(unmounted, 'mark')).toMatchObject({
+      online: false,
+      problem: expect.stringContaining('is the drive mounted?') as string,
+    });
+    await rm(unmounted.root, { recursive: true });
+    expect(await standingOf(unmounted, 'mark')).toMatchObject({ online: false, problem: `${unmounted.root} is not there` });
+  });
+
+  it('a file is not a place', async () => {
+    await writeFile(join(folder, 'file'), '');
+    expect(await standingOf(place('file'), 'mark')).toMatchObject({ online: false });
+  });
+
+  it('free and total space and the device equal those of df and stat', async () => {
+    const shared = place('space');
+    const standing = await standingOf(shared, 'mark', true);
+    if (!standing.online) throw new Error(standing.problem);
+    const [available, size] = tool('df', '-B1', '--output=avail,size', shared.root)
+      .split('\n')[1]!
+      .trim()
+      .split(/\s+/)
+      .map(Number) as [number, number];
+    expect(standing.totalBytes).toBe(size);
+    // Others write to this disk at the same time.
+    expect(Math.abs(standing.freeBytes - available)).toBeLessThan(size * 0.02);
+    expect(standing.device).toBe(tool('stat', '-c', '%d', shared.root).trim());
+  });
+
+  it('trying what a place can do leaves nothing behind', async () => {
+    const tried = place('tried');
+    await mkdir(tried.root);
+    expect(await probe(tried)).toMatchObject({ links: true });
+    expect(await readdir(tried.root)).toEqual([]);
+    expect(await namesIn(tried.root, 'not/there')).toEqual([]);
+  });
+});
+
+describe('readers', () => {
+  it('a card is noticed within two seconds of coming and of going', async () => {
+    const reader = join(folder, 'reader');
+    await mkdir(join(reader, 'FIRST'), { recursive: true });
+    await writeFile(join(reader, 'not-a-card'), '');
+    expect([...(await cardsNow([join(reader, '*')]))]).toEqual([join(reader, 'FIRST')]);
+
+    const stop = new AbortController();
+    const seen: string[] = [];
+    let wake = () => undefined as void;
+    const watching = (async () => {
+      for await (const change of watchReaders([join(reader, '*')], stop.signal)) {
+        seen.push(
+          ...change.appeared.map((path) => `+${path.slice(reader.length + 1)}`),
+          ...change.vanished.map((path) => `-${path.slice(reader.length + 1)}`),
+        );
+        wake();
+      }
+    })();
+    const next = () => new Promise<void>((resolve) => (wake = resolve));
+    const timed = async (act: () => Promise<unknown>) => {
+      const noticed = next();
+      const began = Date.now();
+      await act();
+      await noticed;
+      return Date.now() - began;
+    };
+    await next();
+    expect(await timed(() => mkdir(join(reader, 'SECOND')))).toBeLessThan(2000);
+    expect(await timed(() => rm(join(reader, 'FIRST'), { recursive: true }))).toBeLessThan(2000);
+    stop.abort();
+    await watching;
+    expect(seen).toEqual(['+FIRST', '+SECOND', '-FIRST']);
+  });
+});

@@ -1,0 +1,91 @@
+import { mkdir, mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { compose, type Composition } from '../composition.js';
+import { carryOut } from '../desk/carry-out.js';
+import { beginFiling } from '../desk/file.js';
+import type { House } from '../desk/house.js';
+import { makeAssignment, makeContributor } from '../desk/people.js';
+import { planOf } from '../desk/plan.js';
+import { readIntake } from '../desk/read-items.js';
+import { receiveCard } from '../desk/receive.js';
+import { changeSlip } from '../desk/slip.js';
+import { Settings } from '../settings.js';
+import { freshDatabase, type FreshDatabase } from './database.js';
+
+/** A whole house in a scratch folder: real database, real places, a clock that stands still. */
+export interface TestHouse extends Composition {
+  readonly folder: string;
+  readonly database: FreshDatabase;
+  readonly settings: Settings;
+  readonly clock: { now: Date };
+  readonly shared: string;
+  readonly second: string;
+  /** A contributor IB and an assignment reed-planting. */
+  readonly slip: { contributorId: number; assignmentId: number };
+  end(): Promise<void>;
+}
+
+export const NOW = new Date('2026-04-21T16:42:00Z');
+export const never = new AbortController().signal;
+
+export async function openHouse(change: Partial<Settings> = {}): Promise<TestHouse> {
+  const folder = await mkdtemp(join(tmpdir(), 'tally-house-'));
+  const database = await freshDatabase();
+  const [shared, second] = [join(folder, 'shared'), join(folder, 'second')];
+  const settings = Settings.parse({
+    databaseUrl: database.appUrl,
+    databaseAdminUrl: database.adminUrl,
+    dataDir: join(folder, 'data'),
+    house: 'Ostrel Bay Tidelands Trust',
+    zone: 'Europe/London',
+    station: 'Test station',
+    readers: [join(folder, 'reader/*')],
+    places: [
+      { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: shared },
+      { id: 'second', name: 'Second copy', kind: 'second copy', root: second },
+    ],
+    log: 'silent',
+    ...change,
+  });
+  await mkdir(join(folder, 'reader'), { recursive: true });
+  const clock = { now: NOW };
+  const composition = await compose(settings, { clock: () => clock.now });
+  const { house } = composition;
+  const contributorId = await makeContributor(house, { name: 'Ines Barrow', code: 'IB' }, 'test');
+  const assignment = {
+    title: 'Reed planting day',
+    slug: 'reed-planting',
+    from: '2026-04-18',
+    to: '2026-04-18',
+    place: '',
+    expectedCards: 1,
+  };
+  const assignmentId = await makeAssignment(house, { ...assignment, expectedContributorIds: [contributorId] }, 'test');
+  return {
+    ...composition,
+    ...{ folder, database, settings, clock, shared, second },
+    slip: { contributorId, assignmentId },
+    end: async () => {
+      await composition.close();
+      await database.drop();
+      await rm(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Receives, reads and says what a card is. @returns the intake's id. */
+export async function bring(test: TestHouse, card: string, slip: Partial<TestHouse['slip']> = test.slip): Promise<number> {
+  const id = await receiveCard(test.house, card, 'test');
+  await readIntake(test.house, id, never);
+  await changeSlip(test.house, id, slip, 'test');
+  return id;
+}
+
+/** Files what the plan shows, to the end. */
+export async function fileNow(house: House, intakeId: number, signal = never): Promise<void> {
+  const { view } = await planOf(house, house.db, intakeId, false);
+  const answer = await beginFiling(house, intakeId, view.seal, 'test');
+  if (answer.outcome !== 'begun') throw new Error('the plan changed');
+  await carryOut(house, intakeId, signal);
+}
