@@ -1,8 +1,8 @@
 import { stateOfFiling, type CopyState } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
-import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { clearLeftOvers, temporaryName } from '../drive/final-name.js';
+import { isFolder } from '../drive/list-card.js';
 import type { Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
 import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../store/filed.js';
@@ -61,13 +61,6 @@ export async function carryOut(house: House, intakeId: number, signal: AbortSign
 }
 
 const nameOf = (places: readonly BatchPlace[], id: string) => places.find((place) => place.id === id)?.name ?? id;
-
-async function isFolder(path: string): Promise<boolean> {
-  return stat(path).then(
-    (stats) => stats.isDirectory(),
-    () => false,
-  );
-}
 
 /** The places these items wait for, those that are there, and why the others are not. */
 async function openPlaces(

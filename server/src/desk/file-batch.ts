@@ -114,12 +114,13 @@ class Report {
     for (const place of placesFor(item, this.work)) this.set(item, place, state, problem);
   }
 
-  /** A place failed for one item; what it says of the place as a whole ends its part in this filing. */
-  failed(item: Unfinished, place: Place, error: unknown): void {
+  /** A place failed for one item. What speaks of the place as a whole ends its part in this filing. */
+  async failed(item: Unfinished, place: Place, error: unknown): Promise<void> {
     const code = typeof error === 'string' ? error : codeOf(error);
-    const problem = PLACE_PROBLEMS[code] ?? `reports an error (${code})`;
-    this.lost.set(place.id, problem);
-    this.set(item, place, 'waiting', `${place.name} ${problem}`);
+    const gone = code === 'ENOENT' && !(await stands(place.root).catch(() => false));
+    const problem = gone ? 'is not there any more' : PLACE_PROBLEMS[code];
+    if (problem !== undefined) this.lost.set(place.id, problem);
+    this.set(item, place, 'waiting', `${place.name} ${problem ?? `reports an error (${code})`}`);
   }
 
   outcome(jobs: readonly Job[]): BatchOutcome {
@@ -131,14 +132,20 @@ class Report {
   }
 }
 
-const PLACE_PROBLEMS: Readonly<Record<string, string>> = {
+/** What only the place as a whole can be to blame for. */
+const PLACE_PROBLEMS: Readonly<Partial<Record<string, string>>> = {
   ENOSPC: 'is full',
   EDQUOT: 'has used up its quota',
-  ENOENT: 'is not there any more',
+  EIO: 'reports a fault of its device',
+  ENODEV: 'is not there any more',
+  ENXIO: 'is not there any more',
+  ENOTCONN: 'is not connected any more',
+  ESTALE: 'is not connected any more',
   EROFS: 'cannot be written: it is read-only',
   EACCES: 'may not be written',
   EPERM: 'may not be written',
   ENOTDIR: 'has a file where a folder should be made',
+  EEXIST: 'has a file where a folder should be made',
 };
 
 const placesFor = (item: Unfinished, work: BatchWork) => work.places.filter((place) => item.waiting.includes(place.id));
@@ -151,7 +158,7 @@ async function makeFolders(items: readonly Unfinished[], work: BatchWork, report
       try {
         await makeFolder(place.root, folder);
       } catch (error) {
-        for (const item of items.filter((candidate) => candidate.folder === folder)) report.failed(item, place, error);
+        for (const item of items.filter((candidate) => candidate.folder === folder)) await report.failed(item, place, error);
       }
     }
   }
@@ -197,11 +204,18 @@ async function copyJob(job: Job, work: BatchWork, report: Report, strangers: Str
       await copyTo(job, source, strange, work, report);
   } catch (error) {
     if (!(error instanceof SourceError)) throw error;
+    await discard(job, job.written, work);
     // A card that is gone is not an unreadable file: its items wait.
     if (['ENOENT', 'ENODEV', 'ENXIO', 'ENOTDIR'].includes(error.code) && !(await stands(work.sourcePath).catch(() => false)))
       report.cardGone = true;
     else report.all(item, 'unreadable', error.message);
   }
+}
+
+/** Removes temporary files of a job. */
+async function discard(job: Job, places: readonly BatchPlace[], work: BatchWork): Promise<void> {
+  for (const place of places) await rm(temporaryPath(job, place, work), { force: true }).catch(() => undefined);
+  job.written = job.written.filter((place) => !places.includes(place));
 }
 
 async function copyTo(job: Job, source: Source, places: readonly BatchPlace[], work: BatchWork, report: Report) {
@@ -216,9 +230,8 @@ async function copyTo(job: Job, source: Source, places: readonly BatchPlace[], w
   for (const place of places) {
     const failure = copied.failed.get(place.id);
     if (failure === undefined) continue;
-    report.failed(job.item, place, failure);
-    await rm(temporaryPath(job, place, work), { force: true }).catch(() => undefined);
-    job.written = job.written.filter((written) => written !== place);
+    await report.failed(job.item, place, failure);
+    await discard(job, [place], work);
   }
   return copied;
 }
@@ -277,7 +290,7 @@ async function proveJob(job: Job, place: BatchPlace, work: BatchWork, report: Re
     else report.set(job.item, place, 'differs', `the copy on ${place.name} differs from the card`);
   } catch (error) {
     work.signal.throwIfAborted();
-    report.failed(job.item, place, error);
+    await report.failed(job.item, place, error);
   }
 }
 
@@ -292,7 +305,7 @@ async function nameJob(job: Job, work: BatchWork, report: Report): Promise<void>
       }
       if (named) report.set(job.item, place, 'tallied', null, method);
     } catch (error) {
-      report.failed(job.item, place, error);
+      await report.failed(job.item, place, error);
     }
   }
 }
@@ -304,7 +317,8 @@ async function flushFolders(jobs: readonly Job[], work: BatchWork, report: Repor
       try {
         await flushFolder(join(place.root, folder));
       } catch (error) {
-        for (const job of named.filter((candidate) => candidate.item.folder === folder)) report.failed(job.item, place, error);
+        for (const job of named.filter((candidate) => candidate.item.folder === folder))
+          await report.failed(job.item, place, error);
       }
     }
   }

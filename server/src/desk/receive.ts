@@ -1,5 +1,5 @@
 import { basename } from 'node:path';
-import { codeOf } from '../drive/list-card.js';
+import { codeOf, isFolder } from '../drive/list-card.js';
 import { wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
 import { inTransaction, type Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
@@ -70,6 +70,9 @@ async function knownIntake(
   }
   const like = await intakeLike(db, files);
   if (!like || like.shared * 2 < Math.min(like.total, files.length)) return null;
+  // A card that still lies in another reader is not this one, however alike the two are.
+  const before = await intakeById(db, like.intakeId);
+  if (before?.present && before.sourcePath !== sourcePath && (await isFolder(before.sourcePath))) return null;
   return { intakeId: like.intakeId, cardId: like.cardId, same: like.shared === files.length && like.total === items.length };
 }
 

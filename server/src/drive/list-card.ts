@@ -1,4 +1,4 @@
-import { lstat, opendir } from 'node:fs/promises';
+import { lstat, opendir, stat } from 'node:fs/promises';
 import { Buffer } from 'node:buffer';
 
 /** One entry of a card as the file system gives it. Paths are bytes: a name need not be valid text. */
@@ -73,6 +73,14 @@ async function look(root: string, path: Buffer): Promise<CardEntry> {
 
 function withProblem(path: Buffer, problem: string): CardEntry {
   return { path: path.toString('utf8'), pathBytes: path, bytes: 0, modifiedAt: new Date(0), problem };
+}
+
+/** Is there a folder at this path now? */
+export async function isFolder(path: string): Promise<boolean> {
+  return stat(path).then(
+    (stats) => stats.isDirectory(),
+    () => false,
+  );
 }
 
 /** The system's code of an error (`EIO`), or its message. */
