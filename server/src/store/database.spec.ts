@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { dataSource } from './database.js';
 import { openHouse, NOW, type TestHouse } from '../testing/house.js';
@@ -93,16 +94,14 @@ describe('locks', () => {
   });
 
   it('whoever loses the connection is told to stop', async () => {
-    const stopped = await new Promise<boolean>((resolve) => {
-      void whileLocked(test.source, 'filing', 2, never, async (signal) => {
-        signal.addEventListener('abort', () => resolve(true));
-        await as(
-          test.database.adminUrl,
-          `select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and objid = 2`,
-        );
-        await new Promise((done) => setTimeout(done, 3000));
-        resolve(false);
-      }).catch(() => undefined);
+    let stopped = false;
+    await whileLocked(test.source, 'filing', 2, never, async (signal) => {
+      await as(
+        test.database.adminUrl,
+        `select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and objid = 2`,
+      );
+      await sleep(5000, undefined, { signal }).catch(() => undefined);
+      stopped = signal.aborted;
     });
     expect(stopped).toBe(true);
   });

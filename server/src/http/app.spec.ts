@@ -1,0 +1,257 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { Desk, ItemView, LogPage, PlanView, Problem, Session } from '@tally/contract';
+import type { Express } from 'express';
+import { mkdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import request from 'supertest';
+import sharp from 'sharp';
+import { z } from 'zod';
+import { Access, addPerson, ensureAdministrator } from '../access/sessions.js';
+import { Bus } from '../live/bus.js';
+import { Previews } from '../media/previews.js';
+import { makeCard, realPictures } from '../testing/cards.js';
+import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { webApp } from './app.js';
+
+let test: TestHouse;
+let app: Express;
+let bus: Bus;
+let cookie: string;
+let intakeId: number;
+const PASSWORD = 'hazel-and-reed';
+
+beforeAll(async () => {
+  test = await openHouse();
+  const pages = join(test.folder, 'pages');
+  await mkdir(pages);
+  await writeFile(join(pages, 'index.html'), '<!doctype html><title>Tally Stick</title>');
+  bus = new Bus(test.settings.databaseUrl);
+  bus.start();
+  const { db } = test.house;
+  app = webApp({
+    house: test.house,
+    access: new Access(db, test.house.clock),
+    bus,
+    previews: new Previews(join(test.folder, 'previews'), test.thorough),
+    pages,
+  });
+  await addPerson(db, 'wren', PASSWORD, 'administrator', NOW);
+  const card = join(test.folder, 'CARD');
+  await realPictures(card, 4, 'jhead/normal-digicams');
+  await makeCard(card, { 'SOUND/1.WAV': 1000 }, 3);
+  const large = sharp({ create: { width: 900, height: 600, channels: 3, background: '#0f5b4c' } });
+  await large.jpeg().toFile(join(card, 'DCIM/100REAL/large.jpg'));
+  intakeId = await bring(test, card);
+  cookie = (await signIn(PASSWORD)).headers['set-cookie']![0]!.split(';')[0]!;
+});
+afterAll(async () => {
+  await bus.stop();
+  await test.end();
+});
+
+const signIn = (password: string, name = 'wren') => request(app).post('/api/session').send({ name, password });
+const get = (path: string) => request(app).get(path).set('Cookie', cookie);
+const problemOf = (response: { type: string; body: unknown }): Problem => {
+  expect(response.type).toBe('application/problem+json');
+  return Problem.parse(response.body);
+};
+
+describe('signing in', () => {
+  it('sets a cookie that no script and no other site can use', async () => {
+    const response = await signIn(PASSWORD);
+    expect(response.status).toBe(200);
+    expect(Session.parse(response.body)).toMatchObject({
+      person: { name: 'wren', role: 'administrator' },
+      zone: 'Europe/London',
+      now: NOW.toISOString(),
+    });
+    const flags = response.headers['set-cookie']![0]!;
+    expect(flags).toMatch(/HttpOnly/i);
+    expect(flags).toMatch(/SameSite=Strict/i);
+  });
+
+  it('a wrong password and an unknown name get the same answer', async () => {
+    const [wrong, unknown] = [await signIn('not-it', 'wren-2'), await signIn('not-it', 'nobody')];
+    expect([wrong.status, unknown.status]).toEqual([401, 401]);
+    expect(problemOf(wrong)).toEqual(problemOf(unknown));
+  });
+
+  it('guessing has to wait, even with the right password then', async () => {
+    await addPerson(test.house.db, 'tomas', PASSWORD, 'coordinator', NOW);
+    for (let guess = 0; guess < 8; guess++) expect((await signIn(`guess-${guess}`, 'tomas')).status).toBe(401);
+    const refused = await signIn(PASSWORD, 'tomas');
+    expect(refused.status).toBe(429);
+    expect(Number(refused.headers['retry-after'])).toBeGreaterThan(60);
+    expect((await signIn(PASSWORD)).status).toBe(200);
+  });
+
+  it('signing out ends the session for good; an old one ends by itself', async () => {
+    const own = (await signIn(PASSWORD)).headers['set-cookie']![0]!.split(';')[0]!;
+    const ask = () => request(app).get('/api/session').set('Cookie', own);
+    expect((await ask()).status).toBe(200);
+    expect((await request(app).delete('/api/session').set('Cookie', own)).status).toBe(204);
+    expect((await ask()).status).toBe(401);
+    const late = (await signIn(PASSWORD)).headers['set-cookie']![0]!.split(';')[0]!;
+    test.clock.now = new Date(NOW.getTime() + 13 * 3_600_000);
+    expect((await request(app).get('/api/session').set('Cookie', late)).status).toBe(401);
+    test.clock.now = NOW;
+  });
+
+  it('passwords are kept as Argon2id only', async () => {
+    const [{ hash }] = await test.house.db.query<[{ hash: string }]>(
+      `select password_hash as hash from person where name = 'wren'`,
+    );
+    expect(hash).toMatch(/^\$argon2id\$/);
+  });
+
+  it('the first administrator is made once', async () => {
+    expect(await ensureAdministrator(test.house.db, {}, NOW)).toBeNull();
+  });
+});
+
+describe('every route is closed by default', () => {
+  it.each([
+    '/api/desk',
+    '/api/intakes',
+    '/api/intakes/1/items',
+    '/api/items/1/picture/sheet',
+    '/api/live',
+    '/api/contributors',
+    '/api/nothing-here',
+    '/api/intakes/export.csv',
+  ])('%s', async (path) => {
+    expect((await request(app).get(path)).status).toBe(401);
+    expect((await request(app).get(path).set('Cookie', 'tally_session=made-up')).status).toBe(401);
+  });
+
+  it('except health', async () => expect((await request(app).get('/api/health')).body).toEqual({ ok: true }));
+
+  it('changes asked for by other sites are refused', async () => {
+    const ask = (headers: Record<string, string>) =>
+      request(app).post('/api/contributors').set('Cookie', cookie).set(headers).send({ name: 'Eve', code: 'EV' });
+    expect((await ask({ 'Sec-Fetch-Site': 'cross-site' })).status).toBe(403);
+    expect((await ask({ Origin: 'http://evil.example' })).status).toBe(403);
+    expect((await ask({ Origin: 'null' })).status).toBe(403);
+    expect((await ask({ 'Sec-Fetch-Site': 'same-origin' })).status).toBe(201);
+  });
+
+  it('pages may run nothing from elsewhere', async () => {
+    const page = await request(app).get('/desk');
+    expect(page.text).toContain('Tally Stick');
+    expect(page.headers['content-security-policy']).toContain("script-src 'self' 'wasm-unsafe-eval'");
+    expect(page.headers['x-powered-by']).toBeUndefined();
+    expect((await request(app).get('/missing.js')).status).toBe(404);
+    expect((await request(app).get('/..%2f..%2fetc%2fpasswd')).text).not.toContain('root:');
+  });
+});
+
+describe('answers keep the contract', () => {
+  it('desk, intakes, items, plan', async () => {
+    Desk.parse((await get('/api/desk')).body);
+    LogPage.parse((await get('/api/intakes?words=barrow')).body);
+    const items = z.array(ItemView).parse((await get(`/api/intakes/${intakeId}/items`)).body);
+    expect(items).toHaveLength(6);
+    const plan = PlanView.parse((await get(`/api/intakes/${intakeId}/plan`)).body);
+    expect(plan.placements).toHaveLength(6);
+  });
+
+  it('an invalid request is answered with problem details that name each fault, and reaches nothing', async () => {
+    const before = (await get('/api/contributors')).body as unknown[];
+    const response = await request(app)
+      .post('/api/contributors')
+      .set('Cookie', cookie)
+      .send({ name: ' ', code: 'TOOLONG', admin: true });
+    expect(response.status).toBe(400);
+    expect(
+      problemOf(response)
+        .faults!.map((fault) => fault.where)
+        .sort(),
+    ).toEqual(['code', 'name', 'request']);
+    expect((await get('/api/contributors')).body).toEqual(before);
+  });
+
+  it.each([
+    ['/api/intakes/0', 400],
+    ['/api/intakes/1e9', 404],
+    ['/api/intakes/99999999999', 400],
+    ['/api/intakes/x', 400],
+    ['/api/intakes?limit=100000', 400],
+    ['/api/intakes?from=2026-02-30', 400],
+    ['/api/intakes?order=name;drop', 400],
+    ['/api/items/1/picture/huge', 404],
+  ])('%s is %d', async (path, status) => {
+    const response = await get(path);
+    expect(response.status).toBe(status);
+    problemOf(response);
+  });
+
+  it('a body that is no JSON, or too large, is a problem too', async () => {
+    const send = (body: string) =>
+      request(app).post('/api/contributors').set('Cookie', cookie).set('Content-Type', 'application/json').send(body);
+    expect(problemOf(await send('{')).status).toBe(400);
+    expect(problemOf(await send(`{"name":"${'x'.repeat(3_000_000)}"}`)).status).toBe(413);
+  });
+
+  it('a code or slug in use is a conflict, in words', async () => {
+    const response = await request(app).post('/api/contributors').set('Cookie', cookie).send({ name: 'Ian Bell', code: 'ib' });
+    expect(response.status).toBe(409);
+    expect(problemOf(response).title).toBe('The code IB belongs to somebody already.');
+  });
+});
+
+describe('pictures', () => {
+  it('are made upright, kept, and of the size that was asked for', async () => {
+    const items = z.array(ItemView).parse((await get(`/api/intakes/${intakeId}/items`)).body);
+    const photo = items.find((item) => item.kind === 'photo' && item.width === 900)!;
+    const picture = await get(`/api/items/${photo.id}/picture/sheet`).buffer();
+    expect(picture.type).toBe('image/jpeg');
+    const { width, height } = await sharp(picture.body as Buffer).metadata();
+    expect(Math.max(width, height)).toBe(400);
+    expect((await get(`/api/items/${photo.id}/picture/sheet`).buffer()).body).toEqual(picture.body);
+    expect((await get(`/api/items/${items.find((item) => item.kind === 'sound')!.id}/picture/sheet`)).status).toBe(404);
+  });
+});
+
+describe('filing through the wire', () => {
+  it('a wrong seal shows the plan as it is; the right one begins; the log has the line', async () => {
+    const file = (seal: string) => request(app).post(`/api/intakes/${intakeId}/file`).set('Cookie', cookie).send({ seal });
+    const changed = await file('not-what-i-saw');
+    expect(changed.status).toBe(409);
+    const { seal } = PlanView.parse((changed.body as { plan: unknown }).plan);
+    expect((await file(seal)).status).toBe(202);
+    expect(problemOf(await file(seal)).title).toBe('This card is being filed already.');
+    expect((await get('/api/intakes?state=filing')).body).toMatchObject({ total: 1 });
+  });
+
+  it('the log is exported whole as CSV, with what the query finds', async () => {
+    const other = join(test.folder, 'OTHER');
+    await makeCard(other, { '1.JPG': 50 }, 9);
+    await fileNow(test.house, await bring(test, other));
+    const csv = await get('/api/intakes/export.csv?state=tallied');
+    expect(csv.headers['content-disposition']).toContain('logbook.csv');
+    expect(csv.text.trim().split('\r\n')).toHaveLength(2);
+    expect(csv.text).toContain('Ines Barrow');
+    const tsv = await get('/api/intakes/export.tsv');
+    expect(tsv.text.split('\n')).toHaveLength(3);
+  });
+});
+
+describe('live events', () => {
+  it('reach a listener when something happens', async () => {
+    const server = app.listen(0, '127.0.0.1');
+    await new Promise((resolve) => server.once('listening', resolve));
+    const { port } = server.address() as { port: number };
+    const stop = new AbortController();
+    const stream = await fetch(`http://127.0.0.1:${port}/api/live`, { headers: { cookie }, signal: stop.signal });
+    expect(stream.headers.get('content-type')).toBe('text/event-stream');
+    const reader = stream.body!.getReader();
+    let text = '';
+    const made = request(app).post('/api/contributors').set('Cookie', cookie).send({ name: 'Priya Lind', code: 'PL' }).then();
+    while (!text.includes('"people"')) text += new TextDecoder().decode((await reader.read()).value);
+    await made;
+    expect(text).toContain('data: {"type":"people"}');
+    stop.abort();
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+  });
+});
