@@ -25,6 +25,11 @@ export default {
     node('server'),
     node('standins'),
     {
+      ...node('tests'),
+      testMatch: ['<rootDir>/{faults,command-line,reference}/**/*.spec.ts'],
+      transform: { '^.+\\.ts$': ['ts-jest', { useESM: true, tsconfig: '<rootDir>/tsconfig.json', diagnostics: false }] },
+    },
+    {
       displayName: 'web',
       rootDir: 'web',
       ...angular,

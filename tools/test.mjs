@@ -20,7 +20,8 @@ const STEPS = {
   types: () => checks([...specs, 'tests/tsconfig.json'].map((project) => [bin('tsc'), ['--noEmit', '-p', project]])),
   lint: () => checks([[bin('eslint'), ['.', '--max-warnings', '0']]]),
   format: () => checks([[bin('prettier'), ['--check', '.']]]),
-  boundaries: () => checks([[bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core', 'contract', 'server', 'standins', 'web']]]),
+  boundaries: () =>
+    checks([[bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core', 'contract', 'server', 'standins', 'web']]]),
   jest,
   journeys,
 };
@@ -76,7 +77,10 @@ async function jest() {
 /** Journeys through the real interface in Debian's Chromium. */
 function journeys() {
   const report = join(scratch, 'journeys.json');
-  const done = run(bin('playwright'), ['test', '--config', 'tests/playwright.config.ts', ...positionals], { cwd: ROOT, env: { PLAYWRIGHT_JSON_OUTPUT_NAME: report } });
+  const done = run(bin('playwright'), ['test', '--config', 'tests/playwright.config.ts', ...positionals], {
+    cwd: ROOT,
+    env: { PLAYWRIGHT_JSON_OUTPUT_NAME: report },
+  });
   if (!existsSync(report)) return { passed: 0, failed: 1, words: done.out };
   const { stats } = JSON.parse(readFileSync(report, 'utf8'));
   const bad = stats.unexpected + (done.code !== 0 && stats.unexpected === 0 ? 1 : 0);

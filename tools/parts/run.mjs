@@ -1,7 +1,7 @@
 // Starting other programs: to the end, or alongside.
 import { spawn, spawnSync } from 'node:child_process';
 
-/** Runs a program to its end. Returns { code, out }; with `loud` its output goes straight to the terminal. */
+/** Runs a program to its end. Returns { code, out, stdout }, `out` being all it said; with `loud` its output goes straight to the terminal. */
 export function run(command, args, { cwd, env, loud = false, input } = {}) {
   const done = spawnSync(command, args, {
     cwd,
@@ -11,7 +11,11 @@ export function run(command, args, { cwd, env, loud = false, input } = {}) {
     maxBuffer: 1 << 28,
     stdio: loud ? 'inherit' : ['pipe', 'pipe', 'pipe'],
   });
-  return { code: done.status ?? (done.error ? 127 : 1), out: `${done.stdout ?? ''}${done.stderr ?? ''}` };
+  return {
+    code: done.status ?? (done.error ? 127 : 1),
+    out: `${done.stdout ?? ''}${done.stderr ?? ''}`,
+    stdout: done.stdout ?? '',
+  };
 }
 
 export const has = (command) => run('sh', ['-c', `command -v "${command}"`]).code === 0;

@@ -36,8 +36,13 @@ export async function fileFolder(
     );
   }
   if (state !== 'filing') {
-    const { view } = await planOf(house, house.db, intakeId, false);
-    if (view.placements.length) await beginFiling(house, intakeId, view.seal, who);
+    // Nothing was on screen, so a plan that changed since it was made is simply taken as it is now.
+    let { view } = await planOf(house, house.db, intakeId, false);
+    while (view.placements.length) {
+      const answer = await beginFiling(house, intakeId, view.seal, who);
+      if (answer.outcome === 'begun') break;
+      view = answer.plan;
+    }
   }
   // A server of the same station may have taken the job: then wait for it.
   while ((await theIntake(house, intakeId)).state === 'filing') {

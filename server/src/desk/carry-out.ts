@@ -6,7 +6,7 @@ import { isFolder } from '../drive/list-card.js';
 import type { Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
 import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../store/filed.js';
-import { intakeById, setState, setTray, type IntakeRow } from '../store/intakes.js';
+import { intakeById, setPresence, setState, setTray, type IntakeRow } from '../store/intakes.js';
 import { rememberCamera } from '../store/people.js';
 import { refreshTotals } from '../store/totals.js';
 import { fileBatch, type BatchPlace } from './file-batch.js';
@@ -27,8 +27,10 @@ export async function carryOut(house: House, intakeId: number, signal: AbortSign
   const intake = await intakeById(db, intakeId);
   if (intake?.state !== 'filing') return;
   const items = await unfinished(db, intakeId);
-  if (!(await isFolder(intake.sourcePath)))
+  if (!(await isFolder(intake.sourcePath))) {
+    await setPresence(db, intakeId, false);
     return settle(house, intake, ['The card is not in the reader. Put it back and filing goes on by itself.']);
+  }
 
   const { places, absent } = await openPlaces(house, items);
   await clearOwnLeftOvers(intakeId, items, places);
@@ -55,6 +57,7 @@ export async function carryOut(house: House, intakeId: number, signal: AbortSign
     cardGone = outcome.cardGone || !(await isFolder(intake.sourcePath));
     if (cardGone) break;
   }
+  if (cardGone) await setPresence(db, intakeId, false);
   const problems = [...lost].map(([placeId, problem]) => `${nameOf(places, placeId)}: ${problem}`);
   if (cardGone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
   await settle(house, intake, problems);

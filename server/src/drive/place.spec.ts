@@ -77,7 +77,7 @@ describe('readers', () => {
           ...change.appeared.map((path) => `+${path.slice(reader.length + 1)}`),
           ...change.vanished.map((path) => `-${path.slice(reader.length + 1)}`),
         );
-        wake();
+        if (change.appeared.length || change.vanished.length) wake();
       }
     })();
     const next = () => new Promise<void>((resolve) => (wake = resolve));

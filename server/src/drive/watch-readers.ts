@@ -7,6 +7,8 @@ const EVERY_MS = 700;
 export interface ReaderChanges {
   readonly appeared: readonly string[];
   readonly vanished: readonly string[];
+  /** Every card that is there. */
+  readonly now: ReadonlySet<string>;
 }
 
 /** Folders that match the readers' patterns now: the cards. */
@@ -21,7 +23,7 @@ export async function cardsNow(patterns: readonly string[]): Promise<Set<string>
   return new Set(found);
 }
 
-/** Yields what appeared and vanished since the last time, first everything that is there. Ends when told to. */
+/** Yields at every look what appeared and vanished since the last one, first everything that is there. Ends when told to. */
 export async function* watchReaders(patterns: readonly string[], signal: AbortSignal): AsyncGenerator<ReaderChanges> {
   let before = new Set<string>();
   while (!signal.aborted) {
@@ -29,7 +31,7 @@ export async function* watchReaders(patterns: readonly string[], signal: AbortSi
     const appeared = [...now].filter((path) => !before.has(path)).sort();
     const vanished = [...before].filter((path) => !now.has(path));
     before = now;
-    if (appeared.length || vanished.length) yield { appeared, vanished };
+    yield { appeared, vanished, now };
     try {
       await sleep(EVERY_MS, undefined, { signal });
     } catch {

@@ -46,7 +46,9 @@ export function webApp({ house, access, bus, previews, pages }: Web): Express {
     }),
   );
   // Live events must arrive one by one, not when a compressor's buffer is full.
-  app.use(compression({ filter: (request, response) => request.originalUrl !== '/api/live' && compression.filter(request, response) }));
+  app.use(
+    compression({ filter: (request, response) => request.originalUrl !== '/api/live' && compression.filter(request, response) }),
+  );
   const api = express.Router();
   api.use(sameSiteOnly, express.json({ limit: '2mb' }));
   api.get('/health', async (_request, response) => {

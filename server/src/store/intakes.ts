@@ -118,6 +118,15 @@ export async function setPresence(db: Db, id: number, present: boolean, sourcePa
   );
 }
 
+/** Of these folders those whose card counts as gone, though no other card is known to lie there. */
+export async function pathsMissed(db: Db, station: string, paths: readonly string[]): Promise<string[]> {
+  const rows = await db.query<{ path: string }[]>(
+    `select source_path as path from intake where station = $1 and source_path = any($2::text[]) group by 1 having not bool_or(present)`,
+    [station, paths],
+  );
+  return rows.map(({ path }) => path);
+}
+
 export async function setState(db: Db, id: number, state: IntakeState, note: string | null): Promise<void> {
   await db.query('update intake set state = $2, note = $3 where id = $1', [id, state, note]);
 }

@@ -7,7 +7,7 @@ import type { House } from '../desk/house.js';
 import { readIntake } from '../desk/read-items.js';
 import { cardVanished, receiveCard } from '../desk/receive.js';
 import { cardsNow, watchReaders } from '../drive/watch-readers.js';
-import { intakesWhere } from '../store/intakes.js';
+import { intakesWhere, pathsMissed } from '../store/intakes.js';
 import { whileLocked } from '../store/lock.js';
 import type { Queue } from './queue.js';
 
@@ -107,9 +107,11 @@ export class Worker {
     for (const intake of await intakesWhere(db, 'i.present and i.station = $1', [settings.station])) {
       if (!now.has(intake.sourcePath)) await cardVanished(this.house, intake.sourcePath);
     }
-    for await (const { appeared, vanished } of watchReaders(settings.readers, signal)) {
+    for await (const { appeared, vanished, now: there } of watchReaders(settings.readers, signal)) {
       for (const path of vanished) await cardVanished(this.house, path);
-      for (const path of appeared) {
+      // A card can be gone and back between two looks: filing then noticed, and put its intake aside.
+      const back = await pathsMissed(db, settings.station, [...there]);
+      for (const path of new Set([...appeared, ...back])) {
         await receiveCard(this.house, path, settings.station).catch((error: unknown) =>
           log.warn({ path, error: (error as Error).message }, 'card'),
         );
