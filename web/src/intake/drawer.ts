@@ -179,6 +179,7 @@ const ROWS = 250;
       overflow-wrap: anywhere;
     }
   `,
+  host: { tabindex: '0', role: 'region', 'aria-label': 'What the drive will look like' },
 })
 export class Drawer {
   private readonly store = inject(IntakeStore);

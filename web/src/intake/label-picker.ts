@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, inject, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
@@ -15,7 +15,7 @@ import { IntakeStore } from './intake-store';
       <label class="field"
         ><span>What does the tape say?</span><input pInputText class="mono" name="label" maxlength="24" [(ngModel)]="label"
       /></label>
-      <button pButton type="submit" [disabled]="!label.trim()">Label it {{ label }}</button>
+      <button pButton type="submit" [disabled]="!label().trim()">Label it {{ label() }}</button>
     </form>
   `,
   styleUrl: '../shared/small-form.css',
@@ -23,17 +23,17 @@ import { IntakeStore } from './intake-store';
 export class LabelPicker {
   readonly done = output();
   private readonly store = inject(IntakeStore);
-  protected label = this.store.intake()?.card.label ?? '';
+  protected readonly label = signal(this.store.intake()?.card.label ?? '');
 
   constructor() {
-    if (!this.label)
-      inject(IntakesService)
-        .nextLabel()
-        .subscribe((next) => (this.label = next));
+    if (this.label()) return;
+    inject(IntakesService)
+      .nextLabel()
+      .subscribe((next) => this.label.set(next));
   }
 
   protected say(): void {
-    this.store.say({ cardLabel: this.label });
+    this.store.say({ cardLabel: this.label() });
     this.done.emit();
   }
 }

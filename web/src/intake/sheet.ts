@@ -12,12 +12,11 @@ import {
   type OnDestroy,
 } from '@angular/core';
 import { CountPipe } from '../shared/amounts';
-import { formatDuration } from '@tally/core/logbook';
 import type { Run } from '@tally/core/card';
 import { IntakeStore, type Tile } from './intake-store';
 import { layOut, rowsInView } from './layout';
-import { Picture } from './picture';
 import { Rail } from './rail';
+import { SheetTile } from './sheet-tile';
 
 const KIND_WORD = {
   photo: ['picture', 'pictures'],
@@ -31,73 +30,48 @@ const KIND_WORD = {
 /** The contact sheet: pictures in time order, broken into runs, only what is in view in the page. */
 @Component({
   selector: 'ts-sheet',
-  imports: [Picture, Rail, CountPipe],
+  imports: [SheetTile, Rail, CountPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ts-rail [layout]="layout()" [from]="scrollTop()" [height]="viewHeight()" (go)="scrollTo($event)" />
-    <div
-      class="scroll"
-      #scroll
-      (scroll)="scrolled()"
-      tabindex="0"
-      role="listbox"
-      aria-label="Items on this card"
-      aria-multiselectable="true"
-      [attr.aria-activedescendant]="'tile-' + focus()"
-    >
+    <div class="scroll" #scroll (scroll)="scrolled()">
       <div class="canvas" [style.height.px]="layout().height">
-        @for (row of rows(); track row.top) {
-          @if (row.type === 'head') {
-            <div class="head" role="presentation" [style.top.px]="row.top">
-              <h2>{{ span(row.run) }}</h2>
-              <span class="quiet">{{ says(row.run) }}</span>
-              @if (changeable()) {
-                <button type="button" class="all" (click)="takeRun(row.run)">
-                  {{ isTaken(row.run) ? 'leave all' : 'take all' }}<span class="visually-hidden"> of this run</span>
-                </button>
-              }
-            </div>
-          } @else {
-            @for (placed of row.tiles; track placed.tile.lead.id) {
-              <div
-                role="option"
-                class="tile"
-                [id]="'tile-' + placed.index"
-                [class.left]="!placed.tile.lead.taken && !placed.tile.lead.filedAs"
-                [class.already]="placed.tile.lead.alreadyFiled && !placed.tile.lead.filedAs"
-                [class.focus]="placed.index === focus()"
-                [attr.aria-selected]="placed.tile.lead.taken"
-                [attr.aria-label]="describe(placed.tile)"
-                [style.top.px]="row.top"
-                [style.left.px]="placed.left"
-                [style.width.px]="placed.width"
-                [style.height.px]="row.height"
-                (click)="choose(placed.index, $event)"
-                (dblclick)="look.emit(placed.index)"
-              >
-                <ts-picture [item]="placed.tile.lead" />
-                @if (badge(placed.tile); as text) {
-                  <span class="badge">{{ text }}</span>
-                }
-                @if (placed.tile.lead.remark || placed.tile.lead.problem || placed.tile.lead.captured.doubt === 'camera epoch') {
-                  <span
-                    class="odd"
-                    [title]="placed.tile.lead.problem ?? placed.tile.lead.remark ?? 'dated by a clock that was not set'"
-                    >!</span
-                  >
-                }
-                <svg class="mark" viewBox="0 0 20 12" aria-hidden="true">
-                  @if (placed.tile.lead.alreadyFiled && !placed.tile.lead.filedAs) {
-                    <path d="M2 4 H18 M2 8 H18" stroke="currentColor" stroke-width="1.600" />
-                  } @else if (placed.tile.lead.taken || placed.tile.lead.filedAs) {
-                    <path d="M2 12 L5 2 H15 L18 12 Z" fill="currentColor" />
-                  } @else {
-                    <circle cx="10" cy="6" r="4.500" fill="none" stroke="currentColor" stroke-width="1.600" />
-                  }
-                </svg>
-              </div>
+        @for (head of heads(); track head.top) {
+          <div class="head" [style.top.px]="head.top">
+            <h2>{{ span(head.run) }}</h2>
+            <span class="quiet">{{ says(head.run) }}</span>
+            @if (changeable()) {
+              <button type="button" class="all" (click)="takeRun(head.run)">
+                {{ isTaken(head.run) ? 'leave all' : 'take all' }}<span class="visually-hidden"> of this run</span>
+              </button>
             }
-          }
+          </div>
+        }
+        @if (layout().rows.length) {
+          <div
+            #list
+            tabindex="0"
+            role="listbox"
+            aria-label="Items on this card"
+            aria-multiselectable="true"
+            [attr.aria-activedescendant]="'tile-' + focus()"
+          >
+            @for (row of tileRows(); track row.top) {
+              @for (placed of row.tiles; track placed.tile.lead.id) {
+                <ts-tile
+                  [tile]="placed.tile"
+                  [id]="'tile-' + placed.index"
+                  [class.focus]="placed.index === focus()"
+                  [style.top.px]="row.top"
+                  [style.left.px]="placed.left"
+                  [style.width.px]="placed.width"
+                  [style.height.px]="row.height"
+                  (click)="choose(placed.index, $event)"
+                  (dblclick)="look.emit(placed.index)"
+                />
+              }
+            }
+          </div>
         }
       </div>
       @if (!layout().rows.length && store.loading()) {
@@ -130,7 +104,11 @@ const KIND_WORD = {
       padding: 4px 14px 24px;
       overflow-anchor: none;
     }
-    .scroll:focus-visible {
+    [role='listbox']:focus-visible {
+      outline: none;
+    }
+    .scroll:has([role='listbox']:focus-visible) {
+      outline: 3px solid var(--reed);
       outline-offset: -3px;
     }
     .canvas {
@@ -158,62 +136,6 @@ const KIND_WORD = {
       font: 600 13px var(--font-text);
       cursor: pointer;
     }
-    .tile {
-      position: absolute;
-      border: 2px solid var(--ink);
-      background: var(--sheet);
-      cursor: pointer;
-      user-select: none;
-    }
-    .tile.left {
-      border-color: transparent;
-    }
-    .tile.left ts-picture {
-      filter: grayscale(0.85) opacity(0.45);
-    }
-    .tile.already {
-      border-color: var(--line);
-    }
-    .tile.already ts-picture {
-      filter: grayscale(1) opacity(0.6);
-    }
-    .tile.focus {
-      outline: 3px solid var(--reed);
-      outline-offset: 1px;
-      z-index: 1;
-    }
-    .mark {
-      position: absolute;
-      left: 50%;
-      bottom: -1px;
-      width: 20px;
-      height: 11px;
-      transform: translateX(-50%);
-      color: var(--paper);
-    }
-    .tile.left .mark,
-    .tile.already .mark {
-      left: 14px;
-      bottom: 6px;
-      color: var(--ink);
-    }
-    .badge,
-    .odd {
-      position: absolute;
-      top: 4px;
-      right: 4px;
-      padding: 0 6px;
-      border-radius: 3px;
-      background: rgba(15, 22, 19, 0.86);
-      color: #fff;
-      font: 600 12px/18px var(--font-mono);
-    }
-    .odd {
-      right: auto;
-      left: 4px;
-      background: var(--straw);
-      color: var(--ochre);
-    }
     .aside {
       margin-top: 8px;
     }
@@ -233,6 +155,7 @@ export class Sheet implements OnDestroy {
   readonly focusOn = output<number>();
 
   private readonly scroll = viewChild.required<ElementRef<HTMLElement>>('scroll');
+  private readonly list = viewChild<ElementRef<HTMLElement>>('list');
   private readonly width = signal(780);
   protected readonly scrollTop = signal(0);
   protected readonly viewHeight = signal(600);
@@ -240,7 +163,9 @@ export class Sheet implements OnDestroy {
   private anchor = 0;
 
   readonly layout = computed(() => layOut(this.store.runs(), this.width()));
-  protected readonly rows = computed(() => rowsInView(this.layout(), this.scrollTop(), this.viewHeight()));
+  private readonly rows = computed(() => rowsInView(this.layout(), this.scrollTop(), this.viewHeight()));
+  protected readonly heads = computed(() => this.rows().filter((row) => row.type === 'head'));
+  protected readonly tileRows = computed(() => this.rows().filter((row) => row.type === 'tiles'));
   protected readonly changeable = computed(() => this.store.intake()?.state !== 'filing');
   /** Tiles in the order in which they stand on the sheet. */
   readonly order = computed(() =>
@@ -257,7 +182,7 @@ export class Sheet implements OnDestroy {
   }
 
   focusList(): void {
-    this.scroll().nativeElement.focus({ preventScroll: true });
+    this.list()?.nativeElement.focus({ preventScroll: true });
   }
 
   /** Index of the tile above or below. */
@@ -316,35 +241,6 @@ export class Sheet implements OnDestroy {
     const kinds = [...counts].map(([kind, n]) => `${n} ${KIND_WORD[kind as keyof typeof KIND_WORD][n === 1 ? 0 : 1]}`);
     const cameras = new Set(run.items.map(({ lead }) => [lead.make, lead.model].filter(Boolean).join(' ')).filter(Boolean));
     return [...kinds, ...cameras].join(', ');
-  }
-
-  protected badge(tile: Tile): string {
-    const { durationMs, kind } = tile.lead;
-    const length = durationMs && (kind === 'video' || kind === 'sound') ? formatDuration(durationMs) : '';
-    const kinds = [...new Set(tile.companions.map((item) => item.kind))].map((companion) => `+${companion}`);
-    return [length, ...kinds].filter(Boolean).join(' ');
-  }
-
-  protected describe({ lead, companions }: Tile): string {
-    const name = lead.path.slice(lead.path.lastIndexOf('/') + 1);
-    const state = lead.filedAs
-      ? `filed as ${lead.filedAs}`
-      : lead.alreadyFiled
-        ? `already filed as ${lead.alreadyFiled.path}`
-        : lead.taken
-          ? 'taken'
-          : 'left';
-    const odd = [lead.problem, lead.remark, lead.captured.doubt].filter(Boolean).join(', ');
-    return [
-      name,
-      lead.kind,
-      lead.captured.local.replace('T', ' '),
-      companions.length ? `with ${companions.length} companion` : '',
-      state,
-      odd,
-    ]
-      .filter(Boolean)
-      .join(', ');
   }
 
   private reveal(index: number): void {

@@ -1,0 +1,216 @@
+import { expect, test } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { base, choose, expectAccessible, move, signIn, tile } from '../support/person.js';
+
+const data = (...parts: string[]) => join(process.env['TALLY_DATA_FOLDER']!, ...parts);
+
+test.describe.configure({ mode: 'serial' });
+
+test('a stranger is asked to sign in, and a wrong password is answered in words', async ({ page }) => {
+  await page.goto(`${base()}/logbook`);
+  await expect(page).toHaveURL(/sign-in/);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('alert')).toHaveText('Please give your name and your password.');
+  await page.getByLabel('Name').fill('wren');
+  await page.getByLabel('Password').fill('wrong');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('alert')).toHaveText('Name or password is wrong');
+  await expectAccessible(page);
+  await page.getByLabel('Password').fill('hazel-and-reed');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('heading', { name: 'Logbook' })).toBeVisible();
+});
+
+test('sign in, see the card come, say what it is, see where it goes, file it, find it in the log', async ({ page }) => {
+  await signIn(page);
+  await move('HALDEN_M4', 'in');
+  const appeared = Date.now();
+  // The camera is known to be hers, so the card says whose it is by itself.
+  await expect(tile(page, 'In', 'HALDEN_M4')).toBeVisible({ timeout: 2500 });
+  test.info().annotations.push({ type: 'noticed', description: `${Date.now() - appeared} ms` });
+  await expect(tile(page, 'In', 'Ines Barrow')).toContainText('44 items');
+  await expectAccessible(page);
+  await tile(page, 'In', 'HALDEN_M4').click();
+
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('from Ines Barrow, shot for what?');
+  await expect(page.getByRole('option').first()).toBeVisible();
+  await page.getByRole('button', { name: 'File 44' }).click();
+  await expect(page.getByText('First say what they were shot for, in the sentence above.')).toBeVisible();
+  await page.getByRole('button', { name: 'no label' }).click();
+  await page.getByRole('button', { name: /^Label it C-/ }).click();
+  await choose(page, 'what?', 'What were these shot for?', 'reed', 'Reed planting day');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('2026-04-18_reed-planting');
+
+  // What the drive will look like stands beside it before anything is written.
+  // Others filed into this folder before: the numbers go on where theirs ended.
+  const folder = '2026/2026-04/2026-04-18_reed-planting';
+  const there = readdirSync(data('shared-drive', folder));
+  expect(there.length).toBeGreaterThan(0);
+  const nameOf = (number: number) => `20260418_IB_${String(number).padStart(4, '0')}.jpg`;
+  await expect(page.getByRole('row', { name: /HM4_0417\.JPG/ })).toContainText(nameOf(there.length + 1));
+  await expect(page.getByRole('row', { name: /HM4_0418\.JPG/ })).toContainText(nameOf(there.length + 2));
+  await expectAccessible(page);
+
+  // One picture is left by key, one by click.
+  await page.getByRole('listbox').focus();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'File 43' })).toBeVisible();
+  await page.keyboard.press('Space');
+  await page.getByRole('option').nth(3).click();
+  await expect(page.getByRole('button', { name: 'File 43' })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('dialog', { name: 'Look closer' })).toBeVisible();
+  await page.keyboard.press('ArrowRight');
+  await expectAccessible(page);
+  await page.keyboard.press('Escape');
+
+  const placements = await page.getByRole('table').getByRole('row').allInnerTexts();
+  await page.getByRole('button', { name: 'File 43' }).click();
+  await expect(page.getByText('43 tally in every place')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('43 filed or being filed')).toBeVisible();
+
+  // What was shown is what happened, byte for byte in both places.
+  for (const text of placements.filter((line) => /\.JPG/.test(line))) {
+    const [from, to] = text.split(/\s+/) as [string, string];
+    for (const place of ['shared-drive', 'second-copy'])
+      execFileSync('cmp', [data('cards/reader/HALDEN_M4/DCIM/100HALDN', from), data(place, folder, to)]);
+  }
+
+  await page.getByRole('link', { name: /^Intake 2026-/ }).click();
+  await expect(page.getByText('43 items tally in every required place')).toBeVisible();
+  await expect(page.getByText('left on the card').first()).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('link', { name: 'Logbook' }).click();
+  await page.getByLabel('Words to find').fill('ines reed');
+  const line = page.getByRole('row', { name: /Ines Barrow/ }).first();
+  await expect(line).toContainText('Reed planting day');
+  await expect(line).toContainText('tallied');
+  await expectAccessible(page);
+});
+
+test('raw and JPEG are one tile, and take one number', async ({ page }) => {
+  await signIn(page);
+  await move('CORVANE_K2', 'in');
+  await tile(page, 'In', 'CORVANE_K2').click();
+  await expect(page.getByRole('option').first()).toContainText('+raw');
+  await expect(page.getByRole('option')).toHaveCount(16);
+  await choose(page, 'what?', 'What were these shot for?', 'tide', 'Tide gate repair');
+  await expect(page.getByRole('row', { name: /CK2_9993\.JPG/ })).toContainText('20260420_HM_0001.jpg');
+  await expect(page.getByRole('row', { name: /CK2_9993\.DNG/ })).toContainText('20260420_HM_0001.dng');
+  await page.getByRole('button', { name: 'File 32' }).click();
+  await expect(page.getByText('32 tally in every place')).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Give back' }).click();
+  await expect(page.getByRole('heading', { name: 'Desk', exact: true })).toBeVisible();
+  await expect(tile(page, 'To give back', 'Halvard Moss')).toHaveCount(0);
+});
+
+test('nothing taken has a clear word; somebody new is added on the spot', async ({ page }) => {
+  await signIn(page);
+  await move('ORRERY_CINE', 'in');
+  await tile(page, 'In', 'ORRERY_CINE').click();
+  await expect(page.getByText('2 files set aside').or(page.getByText('1 file set aside'))).toBeVisible();
+  await page.getByRole('listbox').focus();
+  await page.keyboard.press('n');
+  await page.getByRole('button', { name: 'File 0' }).click();
+  await expect(page.getByText('Nothing is taken: take at least one item to file.')).toBeVisible();
+  await page.getByRole('listbox').focus();
+  await page.keyboard.press('a');
+  await page.getByRole('button', { name: 'whom?' }).click();
+  await page.getByText('Somebody new').click();
+  await page.getByLabel('Name', { exact: true }).fill('Sefa Tuia');
+  await expect(page.getByLabel(/^Code/)).toHaveValue('STU');
+  await page.getByRole('button', { name: 'Add Sefa Tuia' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('from Sefa Tuia');
+  await choose(page, 'what?', 'What were these shot for?', 'tide', 'Tide gate repair');
+  await expect(page.getByRole('row', { name: /CLIP0031\.XML/ })).toContainText('_STU_');
+  await page.getByRole('button', { name: /^File \d+$/ }).click();
+  await expect(page.getByText(/\d+ tally in every place/)).toBeVisible({ timeout: 30_000 });
+});
+
+test('what was filed already is marked and not taken again; a clock that fell back is pointed out', async ({ page }) => {
+  await signIn(page);
+  await move('HALDEN_M2', 'in');
+  await expect(tile(page, 'In', 'Junia Addo')).toContainText('12 already filed');
+  await tile(page, 'In', 'Junia Addo').click();
+  await expect(page.getByText('12 already filed').first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'File 11' })).toBeVisible();
+  await expect(page.getByRole('option', { name: /already filed as 2026\/2026-04\/2026-04-12_bird-count/ }).first()).toBeVisible();
+  await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  await move('BRISLING_POND', 'in');
+  await tile(page, 'In', 'BRISLING_POND').click();
+  await expect(page.getByText('12 with a doubtful date: look before filing')).toBeVisible();
+  await expectAccessible(page);
+  await move('BRISLING_POND', 'out');
+  await expect(page.getByText('The card is not in the reader')).toBeVisible();
+});
+
+test('when another station files in between, the difference is shown before going on', async ({ page, browser }) => {
+  await signIn(page);
+  await move('BRISLING_7', 'in');
+  await tile(page, 'In', 'Mateo Sorrel').click();
+  await choose(page, 'what?', 'What were these shot for?', 'bird', 'Spring bird count');
+  await expect(page.getByRole('row', { name: /BRF72204\.JPG/ })).toContainText('20260419_MS_0001.jpg');
+
+  const other = await (await browser.newContext()).newPage();
+  await signIn(other, 'tomas', 'spring-tide-21');
+  // Nothing tells this page of the other's filing until it asks.
+  await page.route('**/api/intakes/*/plan', (route) => route.abort());
+  await tile(other, 'In', 'Junia Addo').click();
+  await choose(other, 'what?', 'What were these shot for?', 'bird', 'Spring bird count');
+  await other.getByRole('button', { name: 'File 11' }).click();
+  await expect(other.getByText('11 tally in every place')).toBeVisible({ timeout: 30_000 });
+
+  await page.getByRole('button', { name: 'File 32' }).click();
+  const dialog = page.getByRole('dialog', { name: 'The drive changed while you looked' });
+  await expect(dialog).toContainText('20260419_MS_0012.jpg');
+  await expectAccessible(page);
+  await dialog.getByRole('button', { name: 'File 32 as it is now' }).click();
+  await expect(page.getByText('32 tally in every place')).toBeVisible({ timeout: 30_000 });
+});
+
+test('people, drive and rules: an assignment is added with who is expected, and the desk waits for them', async ({ page }) => {
+  await signIn(page);
+  await page.getByRole('link', { name: 'People' }).click();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'New assignment' }).click();
+  await page.getByLabel('Title').fill('Heron roost watch');
+  await expect(page.getByLabel(/^Slug/)).toHaveValue('heron-roost-watch');
+  await page.getByLabel('Who is expected').click();
+  await page.getByRole('option', { name: 'Priya Lind' }).click();
+  await page.keyboard.press('Escape');
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Add assignment' }).click();
+  await expect(page.getByRole('row', { name: /Heron roost watch/ })).toContainText('0 of 1');
+  await page.getByRole('button', { name: 'New contributor' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('Ines Brook');
+  await page.getByLabel(/^Code/).fill('IB');
+  await page.getByRole('button', { name: 'Add Ines Brook' }).click();
+  await expect(page.getByRole('alert')).toHaveText('The code IB belongs to somebody already.');
+  await page.keyboard.press('Escape');
+  await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  await expect(page.getByText('missing: Priya Lind')).toBeVisible();
+  for (const name of ['Drive', 'Rules']) {
+    await page.getByRole('link', { name }).click();
+    await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
+    await expect(page.locator('.skeleton')).toHaveCount(0);
+    await expectAccessible(page);
+  }
+});
+
+test('dark is as readable as light, and signing out closes the door', async ({ page }) => {
+  await signIn(page);
+  await page.getByRole('button', { name: 'Dark theme' }).click();
+  for (const name of ['Desk', 'Logbook', 'People']) {
+    await page.getByRole('link', { name, exact: true }).click();
+    await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
+    await expect(page.locator('.skeleton')).toHaveCount(0);
+    await expectAccessible(page);
+  }
+  await page.getByRole('button', { name: /sign out/ }).click();
+  await expect(page).toHaveURL(/sign-in/);
+  await page.goto(`${base()}/desk`);
+  await expect(page).toHaveURL(/sign-in/);
+});

@@ -1,0 +1,33 @@
+import { defineConfig } from '@playwright/test';
+
+/** Journeys through the real interface, one after the other: they share one house, as people do. */
+export default defineConfig({
+  testDir: './journeys',
+  outputDir: '../test-results',
+  workers: 1,
+  fullyParallel: false,
+  retries: 0,
+  timeout: 60_000,
+  expect: { timeout: 15_000 },
+  reporter: [['line'], ['json']],
+  globalSetup: './support/demo-house.ts',
+  use: {
+    viewport: { width: 1280, height: 800 },
+    contextOptions: { reducedMotion: 'reduce' },
+    timezoneId: 'Europe/London',
+    locale: 'en-GB',
+    trace: 'retain-on-failure',
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    },
+  },
+});

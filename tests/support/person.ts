@@ -1,0 +1,38 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, type Locator, type Page } from '@playwright/test';
+
+export const base = (): string => process.env['TALLY_BASE']!;
+
+/** Puts a card of the demonstration into the reader, or pulls it out. */
+export async function move(volume: string, where: 'in' | 'out'): Promise<void> {
+  const response = await fetch(`${process.env['TALLY_PANEL']!}/cards/${volume}/${where}`, { method: 'POST' });
+  expect(response.status).toBe(200);
+}
+
+export async function signIn(page: Page, name = 'wren', password = 'hazel-and-reed'): Promise<void> {
+  await page.goto(`${base()}/sign-in`);
+  await page.getByLabel('Name').fill(name);
+  await page.getByLabel('Password').fill(password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('heading', { name: 'Desk', exact: true })).toBeVisible();
+}
+
+/** The tile of a card in its tray. */
+export const tile = (page: Page, tray: 'In' | 'On the desk' | 'To give back', text: string | RegExp): Locator =>
+  page.getByRole('region', { name: tray, exact: true }).getByRole('link').filter({ hasText: text });
+
+/** Chooses from a type-ahead of the slip. */
+export async function choose(page: Page, word: string, label: string, typed: string, option: string): Promise<void> {
+  await page.getByRole('button', { name: word, exact: true }).click();
+  await page.getByLabel(label).fill(typed);
+  await page.getByRole('option', { name: option }).first().click();
+}
+
+/** No serious violation of WCAG 2.2 AA on what is shown. */
+export async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+  expect(serious.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`)).toEqual([]);
+}
