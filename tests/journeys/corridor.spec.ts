@@ -118,7 +118,7 @@ test('nothing taken has a clear word; somebody new is added on the spot', async 
   await expect(page.getByText('Nothing is taken: take at least one item to file.')).toBeVisible();
   await page.getByRole('listbox').focus();
   await page.keyboard.press('a');
-  await page.getByRole('button', { name: 'whom?' }).click();
+  await page.getByRole('button', { name: 'Sefa Tuiasosopo' }).click();
   await page.getByText('Somebody new').click();
   await page.getByLabel('Name', { exact: true }).fill('Sefa Tuia');
   await expect(page.getByLabel(/^Code/)).toHaveValue('STU');
@@ -160,6 +160,7 @@ test('when another station files in between, the difference is shown before goin
   await page.route('**/api/intakes/*/plan', (route) => route.abort());
   await tile(other, 'In', 'Junia Addo').click();
   await choose(other, 'what?', 'What were these shot for?', 'bird', 'Spring bird count');
+  await expect(other.getByRole('row', { name: /HM2_0652\.JPG/ })).toContainText('20260419_JA_0001.jpg');
   await other.getByRole('button', { name: 'File 11' }).click();
   await expect(other.getByText('11 tally in every place')).toBeVisible({ timeout: 30_000 });
 

@@ -15,7 +15,7 @@ import { IntakeStore } from './intake-store';
     <div class="act">
       @switch (step()) {
         @case ('file') {
-          <button pButton type="button" class="main" [disabled]="store.busy()" (click)="file()">
+          <button pButton type="button" class="main" [disabled]="store.busy()" (click)="store.askToFile()">
             File {{ store.counts().taken }}
           </button>
         }
@@ -110,15 +110,4 @@ export class Foot {
         return intake?.tray === 'out' ? 'given back' : '';
     }
   });
-
-  /** An act that cannot be done says why, in words. */
-  protected file(): void {
-    const missing = this.store.plan()?.missing ?? [];
-    const words = { contributor: 'who took these', assignment: 'what they were shot for' };
-    if (!this.store.counts().taken) this.store.warn('Nothing is taken: take at least one item to file.');
-    else if (missing.length)
-      this.store.warn(`First say ${missing.map((what) => words[what]).join(' and ')}, in the sentence above.`);
-    else if (!this.store.intake()?.present) this.store.warn('The card is not in the reader. Put it back to file it.');
-    else this.store.file();
-  }
 }

@@ -48,13 +48,14 @@ const KEYS: readonly [string, string][] = [
     }
     <p-dialog
       header="The drive changed while you looked"
+      closeAriaLabel="Close"
       [modal]="true"
       [visible]="changed()"
       (visibleChange)="store.changes.set(null)"
       [style]="{ width: '640px' }"
     >
       <p>Somebody filed in between. Nothing has been written yet. This is what differs now:</p>
-      <ul class="changes">
+      <ul class="changes" tabindex="0" aria-label="What differs">
         @for (change of (store.changes() ?? []).slice(0, 12); track change.from) {
           <li>
             <code>{{ change.from }}</code><br /><s>{{ change.shown ?? 'not filed' }}</s>
@@ -70,7 +71,7 @@ const KEYS: readonly [string, string][] = [
         <button pButton type="button" (click)="store.file()">File {{ store.counts().taken }} as it is now</button>
       </ng-template>
     </p-dialog>
-    <p-dialog header="Keys" [modal]="true" [(visible)]="help">
+    <p-dialog header="Keys" closeAriaLabel="Close" [modal]="true" [(visible)]="help">
       <dl>
         @for (key of keys; track key[0]) {
           <dt>
@@ -91,6 +92,10 @@ const KEYS: readonly [string, string][] = [
       display: grid;
       grid-template-columns: minmax(0, 1fr) 322px;
       min-height: 0;
+    }
+    .changes {
+      max-height: 46vh;
+      overflow-y: auto;
     }
     .changes li {
       padding: 6px 0;

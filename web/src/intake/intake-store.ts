@@ -6,7 +6,7 @@ import { wallClockMs } from '@tally/core/capture';
 import { notchOfCopy, type NotchShape } from '@tally/core/copies';
 import { planDifference, type PlanChange } from '@tally/core/plan';
 import { MessageService } from 'primeng/api';
-import { auditTime, debounceTime, filter, Subject } from 'rxjs';
+import { auditTime, catchError, debounceTime, filter, finalize, of, Subject, switchMap, type Observable } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
 import { wordsFor } from '../api/problem';
@@ -36,9 +36,15 @@ export class IntakeStore {
   readonly loading = signal(true);
   readonly problem = signal('');
   readonly busy = signal(false);
+  /** Is the plan on screen older than what was said since? */
+  readonly planning = signal(true);
 
   private readonly replan = new Subject<void>();
   private id = 0;
+  private changesMade = 0;
+  private changesUnderway = 0;
+  /** Somebody pressed *File* while the plan was being made; and whether the one on screen then was complete. */
+  private asked: { readonly complete: boolean } | null = null;
 
   readonly material = computed(() => this.items().filter((item) => item.setAside === null));
   readonly setAside = computed(() => this.items().filter((item) => item.setAside !== null));
@@ -90,7 +96,17 @@ export class IntakeStore {
     this.loading.set(true);
     this.loadIntake();
     this.loadItems();
-    this.replan.pipe(debounceTime(60), takeUntilDestroyed(this.destroyed)).subscribe(() => this.loadPlan());
+    this.replan
+      .pipe(
+        debounceTime(60),
+        switchMap(() => (this.intake()?.state === 'filing' ? of(null) : this.loadPlan())),
+        takeUntilDestroyed(this.destroyed),
+      )
+      .subscribe((plan) => {
+        if (plan) this.plan.set(plan);
+        this.planning.set(false);
+        if (this.asked) this.askToFile();
+      });
     const mine = this.live.events.pipe(ofIntake(id));
     mine.pipe(takeUntilDestroyed(this.destroyed)).subscribe((event) => {
       if (event.type === 'progress') this.takeProgress(event.progress);
@@ -103,10 +119,11 @@ export class IntakeStore {
         takeUntilDestroyed(this.destroyed),
       )
       .subscribe(() => this.loadItems());
-    this.replan.next();
+    this.planAgain();
   }
 
   say(change: SlipChange): void {
+    this.planning.set(true);
     this.service
       .say(this.id, change)
       .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.complain(error) });
@@ -118,14 +135,36 @@ export class IntakeStore {
     const ids = changeable.flatMap((tile) => [tile.lead, ...tile.companions]).map((item) => item.id);
     if (!ids.length) return;
     const chosen = new Set(ids);
+    this.planning.set(true);
     this.items.update((items) => items.map((item) => (chosen.has(item.id) ? { ...item, taken } : item)));
-    this.service.take(this.id, ids, taken).subscribe({
-      next: (intake) => this.takeIntake(intake),
-      error: (error: unknown) => {
-        this.complain(error);
-        this.loadItems();
-      },
-    });
+    this.changesMade++;
+    this.changesUnderway++;
+    this.service
+      .take(this.id, ids, taken)
+      .pipe(
+        finalize(() => {
+          this.changesUnderway--;
+          this.loadItems();
+        }),
+      )
+      .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.complain(error) });
+  }
+
+  /** Files, or says in words why not. Never files a plan that nobody could have seen. */
+  askToFile(): void {
+    const missing = this.plan()?.missing ?? ['contributor', 'assignment'];
+    if (this.planning()) {
+      this.asked ??= { complete: missing.length === 0 };
+      return;
+    }
+    const sawIt = this.asked?.complete ?? true;
+    this.asked = null;
+    const words = { contributor: 'who took these', assignment: 'what they were shot for' };
+    if (!this.counts().taken) this.warn('Nothing is taken: take at least one item to file.');
+    else if (missing.length) this.warn(`First say ${missing.map((what) => words[what]).join(' and ')}, in the sentence above.`);
+    else if (!this.intake()?.present) this.warn('The card is not in the reader. Put it back to file it.');
+    else if (!sawIt) this.warn('Where everything goes has only just been worked out: look at it, then file.');
+    else this.file();
   }
 
   file(): void {
@@ -157,6 +196,7 @@ export class IntakeStore {
   }
 
   complain(error: unknown): void {
+    this.planning.set(false);
     this.messages.add({ severity: 'error', summary: wordsFor(error), life: 8000 });
   }
 
@@ -174,25 +214,35 @@ export class IntakeStore {
     this.problem.set('');
     this.intake.set(intake);
     if (intake.state !== 'filing') this.progress.set(null);
-    this.replan.next();
+    this.planAgain();
   }
 
+  /** An answer that may be older than what the person did since is dropped; the next one comes with the last change. */
   private loadItems(): void {
+    const asked = this.changesMade;
     this.service.items(this.id).subscribe({
       next: (items) => {
+        if (asked !== this.changesMade || this.changesUnderway > 0) return;
         this.items.set(items);
         this.loading.set(false);
-        this.replan.next();
+        this.planAgain();
       },
       error: (error: unknown) => this.problem.set(wordsFor(error)),
     });
   }
 
-  private loadPlan(): void {
-    if (this.intake()?.state === 'filing') return;
-    this.service
-      .plan(this.id)
-      .subscribe({ next: (plan) => this.plan.set(plan), error: (error: unknown) => this.problem.set(wordsFor(error)) });
+  private planAgain(): void {
+    this.planning.set(true);
+    this.replan.next();
+  }
+
+  private loadPlan(): Observable<PlanView | null> {
+    return this.service.plan(this.id).pipe(
+      catchError((error: unknown) => {
+        this.problem.set(wordsFor(error));
+        return of(null);
+      }),
+    );
   }
 
   /** Cuts notches as copies tally, without asking for the items again. */

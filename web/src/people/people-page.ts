@@ -106,12 +106,24 @@ import { ContributorForm } from './contributor-form';
         </p-table>
       </section>
     </div>
-    <p-dialog header="New contributor" [modal]="true" [visible]="adding() === 'contributor'" (visibleChange)="adding.set(null)">
+    <p-dialog
+      closeAriaLabel="Close"
+      header="New contributor"
+      [modal]="true"
+      [visible]="adding() === 'contributor'"
+      (visibleChange)="adding.set(null)"
+    >
       @if (adding() === 'contributor') {
         <ts-contributor-form [known]="contributors() ?? []" (added)="adding.set(null)" />
       }
     </p-dialog>
-    <p-dialog header="New assignment" [modal]="true" [visible]="adding() === 'assignment'" (visibleChange)="adding.set(null)">
+    <p-dialog
+      closeAriaLabel="Close"
+      header="New assignment"
+      [modal]="true"
+      [visible]="adding() === 'assignment'"
+      (visibleChange)="adding.set(null)"
+    >
       @if (adding() === 'assignment') {
         <ts-assignment-form [everybody]="contributors() ?? []" [day]="today" (added)="adding.set(null)" />
       }
