@@ -179,7 +179,7 @@ test('people, drive and rules: an assignment is added with who is expected, and 
   await page.getByRole('button', { name: 'New assignment' }).click();
   await page.getByLabel('Title').fill('Heron roost watch');
   await expect(page.getByLabel(/^Slug/)).toHaveValue('heron-roost-watch');
-  await page.getByLabel('Who is expected').click();
+  await page.locator('p-multiselect').click();
   await page.getByRole('option', { name: 'Priya Lind' }).click();
   await page.keyboard.press('Escape');
   await expectAccessible(page);

@@ -14,7 +14,7 @@ export { ACCOUNTS };
 const AT_START = ['HALDEN_M4', 'BRISLING_7', 'HALDEN_M2'];
 
 /** Demo data are drawn once for a machine's copy of the project and copied from there. */
-function drawnOnce() {
+export function drawnOnce() {
   const cache = join(ROOT, '.tally/cache/demo-2');
   if (!existsSync(join(cache, 'story.json'))) {
     step('drawing the demo pictures (under a minute, once)');

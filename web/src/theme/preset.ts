@@ -47,6 +47,7 @@ export const HOUSE_PRESET = definePreset(Aura, {
         text: { color: '#16211d', mutedColor: '#55625c' },
       },
       dark: {
+        formField: { placeholderColor: '#a3b1a9' },
         surface: {
           0: '#ffffff',
           50: '#e8eee9',

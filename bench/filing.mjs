@@ -1,0 +1,141 @@
+// Filing 2 GB (200 × 10 MB) to two places with proof, against `cp` twice and the hash tool three times.
+import { randomFillSync } from 'node:crypto';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { startCluster } from '../tools/parts/cluster.mjs';
+import { ROOT } from '../tools/parts/ready.mjs';
+import { run } from '../tools/parts/run.mjs';
+import { COLD, race, sh } from './measure.mjs';
+
+export async function filing(scratch, { files = 200, bytes = 10_000_000 } = {}) {
+  const card = join(scratch, 'card');
+  mkdirSync(join(card, 'DCIM/100HALDN'), { recursive: true });
+  const chunk = Buffer.alloc(bytes);
+  for (let i = 0; i < files; i++)
+    writeFileSync(join(card, `DCIM/100HALDN/HM4_${String(i + 1).padStart(4, '0')}.JPG`), randomFillSync(chunk));
+  const cluster = await startCluster(join(scratch, 'db'));
+  const dist = (path) => import(join(ROOT, 'server/dist', path));
+  const [{ fileBatch }, { copyFile }] = [await dist('desk/file-batch.js'), await dist('drive/copy-file.js')];
+  void copyFile;
+  const { probe } = await dist('drive/place.js');
+  let round = 0;
+  const at = (name) => join(scratch, `${name}-${round}`);
+
+  /** The engine alone: batches as filing makes them, no database. */
+  async function engine() {
+    const places = ['one', 'two'].map((id) => ({ id, name: id, root: at(id) }));
+    for (const place of places) mkdirSync(place.root, { recursive: true });
+    const able = await Promise.all(places.map(async (place) => ({ ...place, ...(await probe(place)) })));
+    const { listCard } = await dist('drive/list-card.js');
+    const items = (await listCard(card)).map((entry, index) => ({
+      ...entry,
+      ...{
+        filedItemId: index + 1,
+        itemId: index + 1,
+        folder: 'f',
+        name: `${index}.jpg`,
+        hash: null,
+        waiting: ['one', 'two'],
+        tallied: [],
+      },
+    }));
+    const per = Math.max(1, Math.min(64, Math.floor(256e6 / bytes)));
+    for (let from = 0; from < items.length; from += per) {
+      const outcome = await fileBatch(items.slice(from, from + per), {
+        ...{ intakeId: 1, sourcePath: card, places: able, signal: new AbortController().signal },
+        ...{ now: () => new Date(), rename: () => Promise.resolve(true), onBytes: () => undefined },
+      });
+      if (outcome.copies.some((copy) => copy.state !== 'tallied')) throw new Error('not every copy tallies');
+    }
+  }
+
+  /** The same through the product: database, jobs of the command line, log. A new database each time, so that nothing is filed already. */
+  function product() {
+    const settings = {
+      databaseUrl: cluster.adminUrl(`bench${round}`),
+      dataDir: at('data'),
+      zone: 'UTC',
+      log: 'error',
+      places: [
+        { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: at('one') },
+        { id: 'second', name: 'Second copy', kind: 'second copy', root: at('two') },
+      ],
+    };
+    const file = at('tally.json');
+    writeFileSync(file, JSON.stringify(settings));
+    const tally = (...args) => {
+      const done = run(process.execPath, [join(ROOT, 'server/bin/tally.mjs'), '--settings', file, ...args], {
+        env: { UV_THREADPOOL_SIZE: '16' },
+      });
+      if (done.code !== 0) throw new Error(done.out);
+    };
+    return { tally, file };
+  }
+  const story = join(scratch, 'story.json');
+  writeFileSync(
+    story,
+    JSON.stringify({
+      ...{ people: [], cameras: [], intakes: [] },
+      contributors: [{ name: 'Ines Barrow', code: 'IB' }],
+      assignments: [{ assignment: { title: 'Bench', slug: 'bench', from: '2026-04-18', to: '2026-04-18' }, expected: [] }],
+    }),
+  );
+  let prepared = null;
+  const times = await race(
+    {
+      product: () => prepared.tally('file', card, '--contributor', 'IB', '--assignment', 'bench', '--json'),
+      engine,
+      P: () => {
+        sh(
+          'mkdir -p "$2" "$3"; cp -r "$1/." "$2"; cp -r "$1/." "$3"; sync; ' +
+            drop() +
+            'find "$1" "$2" "$3" -type f -print0 | xargs -0 xxhsum -q -H2 > /dev/null',
+          card,
+          at('one'),
+          at('two'),
+        );
+      },
+      C: () => sh('mkdir -p "$2" "$3"; cp -r "$1/." "$2"; cp -r "$1/." "$3"', card, at('one'), at('two')),
+    },
+    {
+      prepare: (name) => {
+        for (const old of ['one', 'two', 'data']) rmSync(at(old), { recursive: true, force: true });
+        round++;
+        if (name !== 'product') return;
+        cluster.ensureDatabase(`bench${round}`);
+        prepared = product();
+        prepared.tally('replay', story);
+      },
+    },
+  );
+  cluster.stop();
+  const what = `${files} × ${bytes / 1e6} MB to two places, proven`;
+  return [
+    {
+      what: `${what}: engine ÷ P (cp ×2, sync, xxhsum ×3)`,
+      ratio: times.engine / times.P,
+      target: 0.65,
+      seconds: `${times.engine.toFixed(1)} / ${times.P.toFixed(1)} s ${COLD}`,
+    },
+    {
+      what: `${what}: engine ÷ C (cp ×2, no proof)`,
+      ratio: times.engine / times.C,
+      target: 1.25,
+      seconds: `${times.engine.toFixed(1)} / ${times.C.toFixed(1)} s ${COLD}`,
+    },
+    {
+      what: `${what}: product ÷ P`,
+      ratio: times.product / times.P,
+      target: 0.75,
+      seconds: `${times.product.toFixed(1)} / ${times.P.toFixed(1)} s ${COLD}`,
+    },
+    {
+      what: `${what}: product (whole command: start, read, plan, file, log) ÷ engine`,
+      ratio: times.product / times.engine,
+      target: 1.15,
+      seconds: `${times.product.toFixed(1)} / ${times.engine.toFixed(1)} s ${COLD}`,
+    },
+  ];
+}
+
+const drop = () => (COLD === 'cold' ? 'echo 3 > /proc/sys/vm/drop_caches; ' : '');

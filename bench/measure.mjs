@@ -1,0 +1,39 @@
+// Measuring as a ratio in one run: rounds interleaved, caches dropped before each where that is possible, medians.
+import { spawnSync } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
+
+const canDrop = process.getuid() === 0 && dropCaches();
+export const COLD = canDrop ? 'cold' : 'warm';
+
+export function dropCaches() {
+  spawnSync('sync');
+  try {
+    writeFileSync('/proc/sys/vm/drop_caches', '3');
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+export const median = (values) => [...values].sort((a, b) => a - b)[values.length >> 1];
+
+/** Runs each candidate once a round, in turn, and returns the median seconds of each. `prepare` runs untimed before every one. */
+export async function race(candidates, { rounds = 3, cold = true, prepare = () => undefined } = {}) {
+  const seconds = Object.fromEntries(Object.keys(candidates).map((name) => [name, []]));
+  for (let round = 0; round < rounds; round++) {
+    for (const [name, run] of Object.entries(candidates)) {
+      await prepare(name);
+      if (cold) dropCaches();
+      const began = process.hrtime.bigint();
+      await run();
+      seconds[name].push(Number(process.hrtime.bigint() - began) / 1e9);
+    }
+  }
+  return Object.fromEntries(Object.entries(seconds).map(([name, all]) => [name, median(all)]));
+}
+
+export function sh(script, ...args) {
+  const done = spawnSync('bash', ['-ec', script, 'bench', ...args], { encoding: 'utf8', maxBuffer: 1 << 28 });
+  if (done.status !== 0) throw new Error(`${script}\n${done.stderr}`);
+  return done.stdout;
+}

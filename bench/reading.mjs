@@ -1,0 +1,60 @@
+// Reading the capture data of 1,000 JPEGs against exiftool.
+import { cpSync, mkdirSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { ROOT } from '../tools/parts/ready.mjs';
+import { COLD, race, sh } from './measure.mjs';
+
+export async function reading(scratch, count = 1000) {
+  const folder = join(scratch, 'jpegs');
+  mkdirSync(folder, { recursive: true });
+  const box = join(ROOT, '.tally/cache/demo-2/box/HALDEN_M4/DCIM/100HALDN');
+  const samples = readdirSync(box).map((name) => join(box, name));
+  for (let i = 0; i < count; i++)
+    cpSync(samples[i % samples.length], join(folder, `IMG_${String(i).padStart(4, '0')}.JPG`), { preserveTimestamps: true });
+  const { readFolder } = await import(join(ROOT, 'server/dist/cli/read.js'));
+  const { CardReader } = await import(join(ROOT, 'server/dist/media/reader.js'));
+  const { ThoroughReader } = await import(join(ROOT, 'server/dist/media/thorough.js'));
+  const { listCard } = await import(join(ROOT, 'server/dist/drive/list-card.js'));
+  const reader = new CardReader(new ThoroughReader(join(scratch, 'run')), 'UTC');
+  const tags = [
+    'DateTimeOriginal',
+    'SubSecTimeOriginal',
+    'OffsetTimeOriginal',
+    'CreateDate',
+    'Make',
+    'Model',
+    'SerialNumber',
+    'ImageWidth',
+    'ImageHeight',
+    'Orientation',
+  ];
+  const ours = async () => {
+    let dated = 0;
+    for await (const item of readFolder(folder, reader, 'UTC')) if (item.captured.source.startsWith('metadata')) dated++;
+    if (dated !== count) throw new Error(`${dated} of ${count} were read`);
+  };
+  const times = await race({
+    ours,
+    exiftool: () => sh(`exiftool -q -json -fast2 -n ${tags.map((tag) => `-${tag}`).join(' ')} "$1" > /dev/null`, folder),
+  });
+  const listing = await race(
+    { ours: () => listCard(folder), find: () => sh('find "$1" -type f -printf "%P %s %T@\\n" > /dev/null', folder) },
+    { rounds: 9, cold: false },
+  );
+  await reader.close();
+  return [
+    {
+      what: `capture data of ${count} JPEGs (with fast identity): exiftool -fast2 ÷ ours, at least`,
+      ratio: times.exiftool / times.ours,
+      target: 10,
+      atLeast: true,
+      seconds: `${times.exiftool.toFixed(2)} / ${times.ours.toFixed(2)} s ${COLD}`,
+    },
+    {
+      what: `list of ${count} files ÷ find -printf`,
+      ratio: listing.ours / listing.find,
+      target: 2,
+      seconds: `${(listing.ours * 1000).toFixed(0)} / ${(listing.find * 1000).toFixed(0)} ms`,
+    },
+  ];
+}

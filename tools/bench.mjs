@@ -1,0 +1,33 @@
+// npm run bench: what the product does as a ratio against plain tools in the same run. Prints a table and writes bench/latest.json (not committed).
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { cpus, totalmem } from 'node:os';
+import { join } from 'node:path';
+import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { say, step } from './parts/say.mjs';
+
+checkNode();
+debianPackages('test');
+npmPackages();
+build({ web: false });
+await import('./parts/demo-house.mjs').then(({ drawnOnce }) => drawnOnce());
+const { filing } = await import('../bench/filing.mjs');
+const { planning } = await import('../bench/planning.mjs');
+const { reading } = await import('../bench/reading.mjs');
+
+// Not in /tmp, which may be memory: the disk of the project is what is measured.
+const scratch = mkdtempSync(join(ROOT, '.tally/bench-'));
+const rows = [];
+try {
+  for (const [name, run] of Object.entries({ planning, reading, filing })) {
+    step(name);
+    rows.push(...(await run(scratch)));
+  }
+} finally {
+  rmSync(scratch, { recursive: true, force: true });
+}
+for (const row of rows) row.met = row.atLeast ? row.ratio >= row.target : row.ratio <= row.target;
+say(`\n${cpus().length} cores, ${(totalmem() / 1e9).toFixed(0)} GB\n`);
+for (const { what, ratio, target, atLeast, seconds, met } of rows) {
+  say(`${met ? 'met   ' : 'missed'}  ${ratio.toFixed(2).padStart(6)}  (${atLeast ? '≥' : '≤'} ${target})  ${what}  [${seconds}]`);
+}
+writeFileSync(join(ROOT, 'bench/latest.json'), `${JSON.stringify({ at: new Date().toISOString(), rows }, null, 2)}\n`);

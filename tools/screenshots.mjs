@@ -1,0 +1,124 @@
+// npm run screenshots: one picture of each main view into docs/screenshots, from the demo data, with the clock stopped.
+import { mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { removeCluster } from './parts/cluster.mjs';
+import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { end } from './parts/run.mjs';
+import { say, step } from './parts/say.mjs';
+import { startServer } from './parts/serve.mjs';
+
+checkNode();
+debianPackages('test');
+npmPackages();
+build();
+const { openDemoHouse } = await import('./parts/demo-house.mjs');
+const { chromium } = await import('@playwright/test');
+const data = join(ROOT, '.tally/screenshots');
+removeCluster(join(data, 'db'));
+rmSync(data, { recursive: true, force: true });
+const house = await openDemoHouse(data, { frozen: true, testing: true });
+const panel = await house.startPanel();
+const server = await startServer(house.settingsFile, house.settings.port);
+const base = `http://127.0.0.1:${house.settings.port}`;
+const folder = join(ROOT, 'docs/screenshots');
+mkdirSync(folder, { recursive: true });
+
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+const context = await browser.newContext({
+  viewport: { width: 1280, height: 800 },
+  reducedMotion: 'reduce',
+  locale: 'en-GB',
+  timezoneId: 'Europe/London',
+});
+const page = await context.newPage();
+try {
+  await journey();
+} finally {
+  await browser.close();
+  await end(server);
+  await end(panel.child);
+  house.cluster.stop();
+}
+say(`Pictures are in ${folder}`);
+
+async function shot(name) {
+  await page.waitForLoadState('networkidle').catch(() => undefined);
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  step(name);
+}
+
+async function choose(word, label, typed, option) {
+  await page.getByRole('button', { name: word, exact: true }).click();
+  await page.getByLabel(label).fill(typed);
+  await page.getByRole('option', { name: option }).first().click();
+}
+
+async function move(volume, where) {
+  await fetch(`http://127.0.0.1:${panel.port}/cards/${volume}/${where}`, { method: 'POST' });
+}
+
+async function journey() {
+  await page.goto(`${base}/sign-in`);
+  await shot('sign-in');
+  await page.getByLabel('Name').fill('wren');
+  await page.getByLabel('Password').fill('hazel-and-reed');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+
+  // A card that is filed, one that is begun, and others still to do.
+  await move('CORVANE_K2', 'in');
+  await page.getByRole('link').filter({ hasText: 'Halvard Moss' }).first().click();
+  await page.getByText('+raw').first().waitFor();
+  await choose('what?', 'What were these shot for?', 'tide', 'Tide gate repair');
+  await page.getByRole('row', { name: /CK2_9993\.DNG/ }).waitFor();
+  await page.getByRole('button', { name: 'File 32' }).click();
+  await page.getByText('32 tally in every place').waitFor();
+  await shot('intake-tallied');
+
+  await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  await page.getByRole('link').filter({ hasText: 'Ines Barrow' }).first().click();
+  await page.getByRole('option').first().waitFor();
+  await page.getByRole('button', { name: 'no label' }).click();
+  await page.getByRole('button', { name: /^Label it/ }).click();
+  await choose('what?', 'What were these shot for?', 'reed', 'Reed planting day');
+  await page.getByRole('row', { name: /HM4_0417\.JPG/ }).waitFor();
+  await page.getByRole('option').nth(5).click();
+  await page.getByRole('option').nth(6).click();
+  await shot('intake');
+  await page.getByRole('button', { name: 'Dark theme' }).click();
+  await shot('intake-dark');
+  await page.getByRole('button', { name: 'Light theme' }).click();
+  await page.getByRole('listbox').focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('dialog', { name: 'Look closer' }).waitFor();
+  await shot('look-closer');
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  await page.getByText('Still expected').waitFor();
+  await shot('desk');
+  for (const name of ['Logbook', 'People', 'Drive', 'Rules']) {
+    await page.getByRole('link', { name, exact: true }).click();
+    await page.getByRole('heading', { level: 1, name }).waitFor();
+    await shot(name.toLowerCase());
+  }
+  await page.getByRole('link', { name: 'Logbook', exact: true }).click();
+  await page
+    .getByRole('row', { name: /Halvard Moss/ })
+    .first()
+    .getByRole('link')
+    .click();
+  await page.getByText('What happened').waitFor();
+  await shot('record');
+}
