@@ -1,15 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import type { IntakeSummary, Progress } from '@tally/contract';
-import { formatBytes, formatDuration } from '@tally/core/logbook';
+import { formatDuration } from '@tally/core/logbook';
 import { SessionService } from '../api/session.service';
-import { HouseTimePipe } from '../shared/amounts';
+import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
 import { Stick } from '../stick/stick';
 
 /** A card in its tray: cut corner, tape label, contributor, what to know, its stick. */
 @Component({
   selector: 'ts-card-tile',
-  imports: [RouterLink, Stick],
+  imports: [RouterLink, Stick, BytesPipe, CountPipe],
   providers: [HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -21,7 +21,8 @@ import { Stick } from '../stick/stick';
         }
       </span>
       <strong>{{ intake().contributor?.name ?? 'Who is this from?' }}</strong>
-      <span class="quiet">{{ what() }}</span>
+      <span class="quiet">{{ intake().assignment?.title ?? intake().card.volume }}</span>
+      <span class="quiet">{{ intake().items | count: 'item' }}, {{ intake().bytes | bytes }}</span>
       <span class="quiet" [class.trouble]="bad()">{{ how() }}</span>
       <ts-stick [runs]="intake().stick" />
     </a>
@@ -34,7 +35,7 @@ import { Stick } from '../stick/stick';
     a {
       --cut: 22px;
       display: grid;
-      gap: 4px;
+      gap: 2px;
       padding: 10px 12px 12px;
       border: 1px solid var(--line);
       border-radius: 6px;
@@ -79,11 +80,6 @@ export class CardTile {
   readonly progress = input<Progress>();
   private readonly time = inject(HouseTimePipe);
   private readonly session = inject(SessionService);
-
-  protected readonly what = computed(() => {
-    const { assignment, items, bytes, card } = this.intake();
-    return `${assignment?.title ?? card.volume} · ${items} items, ${formatBytes(bytes)}`;
-  });
 
   protected readonly bad = computed(() => this.intake().state === 'needs attention' || this.waitingDays() > 0);
 

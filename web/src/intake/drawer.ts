@@ -68,6 +68,10 @@ const ROWS = 250;
         <caption class="visually-hidden">
           Old and new names
         </caption>
+        <colgroup>
+          <col class="old" />
+          <col />
+        </colgroup>
         <thead class="visually-hidden">
           <tr>
             <th scope="col">On the card</th>
@@ -158,8 +162,10 @@ const ROWS = 250;
       overflow-wrap: anywhere;
       vertical-align: top;
     }
+    .old {
+      width: 38%;
+    }
     td:first-child {
-      width: 40%;
       color: var(--quiet);
     }
     .clash td:last-child {

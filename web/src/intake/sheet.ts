@@ -40,7 +40,7 @@ const KIND_WORD = {
           <div class="head" [style.top.px]="head.top">
             <h2>{{ span(head.run) }}</h2>
             <span class="quiet">{{ says(head.run) }}</span>
-            @if (changeable()) {
+            @if (changeable(head.run)) {
               <button type="button" class="all" (click)="takeRun(head.run)">
                 {{ isTaken(head.run) ? 'leave all' : 'take all' }}<span class="visually-hidden"> of this run</span>
               </button>
@@ -166,7 +166,6 @@ export class Sheet implements OnDestroy {
   private readonly rows = computed(() => rowsInView(this.layout(), this.scrollTop(), this.viewHeight()));
   protected readonly heads = computed(() => this.rows().filter((row) => row.type === 'head'));
   protected readonly tileRows = computed(() => this.rows().filter((row) => row.type === 'tiles'));
-  protected readonly changeable = computed(() => this.store.intake()?.state !== 'filing');
   /** Tiles in the order in which they stand on the sheet. */
   readonly order = computed(() =>
     this.layout().rows.flatMap((row) => (row.type === 'tiles' ? row.tiles.map((placed) => placed.tile) : [])),
@@ -221,6 +220,11 @@ export class Sheet implements OnDestroy {
 
   protected takeRun(run: Run<Tile>): void {
     this.store.take(run.items, !this.isTaken(run));
+  }
+
+  /** Is there anything in a run that can still be taken or left? */
+  protected changeable(run: Run<Tile>): boolean {
+    return this.store.intake()?.state !== 'filing' && run.items.some(({ lead }) => !lead.filedAs && !lead.alreadyFiled);
   }
 
   protected isTaken(run: Run<Tile>): boolean {

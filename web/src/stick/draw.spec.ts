@@ -1,0 +1,65 @@
+import { describe, expect, it } from '@jest/globals';
+import { drawStick, sayStick, type Notch } from './draw';
+
+const cut: Notch = { weight: 1, card: 'cut', copies: ['cut', 'cut'] };
+const waiting: Notch = { weight: 1, card: 'cut', copies: ['open', 'open'] };
+const half: Notch = { weight: 1, card: 'cut', copies: ['cut', 'open'] };
+const left: Notch = { weight: 1, card: 'ring', copies: ['ring', 'ring'] };
+const already: Notch = { weight: 1, card: 'double', copies: ['double', 'double'] };
+const bad: Notch = { weight: 1, card: 'cut', copies: ['cut', 'crossed'] };
+
+/** A context that writes down what it was told. */
+function recorder() {
+  const calls: string[] = [];
+  const gradient = { addColorStop: () => undefined };
+  const context = new Proxy({} as Record<string, unknown>, {
+    get: (target, name: string) =>
+      target[name] ??
+      ((...parameters: unknown[]) => (
+        calls.push(`${name} ${parameters.join(' ')}`),
+        name === 'createLinearGradient' ? gradient : undefined
+      )),
+    set: (target, name: string, value) => ((target[name] = value), true),
+  });
+  return { context: context as unknown as CanvasRenderingContext2D, calls };
+}
+
+describe('the stick in words', () => {
+  it('says what each notch says', () => {
+    expect(sayStick([cut, cut, waiting, half, left, already, bad])).toBe(
+      'Stick: 2 tallied in every place, 1 not filed yet, 1 tallied in 1 of 2 places, 1 left on the card, 1 already filed, 1 with trouble.',
+    );
+    expect(sayStick([])).toBe('A stick without notches: no items yet.');
+  });
+
+  it('never calls something tallied that is not', () => {
+    for (const notch of [waiting, half, bad, left]) expect(sayStick([notch])).not.toContain('in every place');
+  });
+});
+
+describe('the stick drawn', () => {
+  const fills = (notches: readonly Notch[]) => {
+    const { context, calls } = recorder();
+    drawStick(context, 400, 72, notches, false);
+    return calls;
+  };
+
+  it('a copy that does not tally leaves its stretch pale; one that does, none', () => {
+    const pale = (notches: readonly Notch[]) => fills(notches).filter((call) => call.startsWith('fillRect')).length - 1;
+    expect(pale([cut, cut])).toBe(0);
+    expect(pale([cut, waiting])).toBe(2);
+    expect(pale([cut, half])).toBe(1);
+    expect(pale([already])).toBe(0);
+  });
+
+  it('each state has a shape of its own', () => {
+    const shapes = [cut, waiting, half, left, already, bad].map((notch) => fills([notch]).join('\n'));
+    expect(new Set(shapes).size).toBe(shapes.length);
+  });
+
+  it('stays within its length with 100,000 notches', () => {
+    const calls = fills(Array.from({ length: 100_000 }, () => cut));
+    const numbers = calls.filter((call) => call.startsWith('lineTo')).map((call) => call.split(' ').map(Number));
+    expect(numbers.every(([, x]) => x! >= -1 && x! <= 401)).toBe(true);
+  });
+});
