@@ -73,7 +73,7 @@ test('sign in, see the card come, say what it is, see where it goes, file it, fi
   await expect(page.getByText('43 filed or being filed')).toBeVisible();
 
   // What was shown is what happened, byte for byte in both places.
-  for (const text of placements.filter((line) => /\.JPG/.test(line))) {
+  for (const text of placements.filter((line) => line.includes('.JPG'))) {
     const [from, to] = text.split(/\s+/) as [string, string];
     for (const place of ['shared-drive', 'second-copy'])
       execFileSync('cmp', [data('cards/reader/HALDEN_M4/DCIM/100HALDN', from), data(place, folder, to)]);

@@ -106,7 +106,7 @@ export class RunningServer {
   private async end(signal: NodeJS.Signals): Promise<void> {
     const { child } = this;
     this.child = null;
-    if (!child || child.exitCode !== null) return;
+    if (child?.exitCode !== null) return;
     const gone = new Promise((resolve) => child.once('exit', resolve));
     child.kill(signal);
     await gone;

@@ -10,6 +10,7 @@ import {
   type PlanSlip,
 } from '@tally/core/plan';
 import { foldName, parseRule, type HouseRule } from '@tally/core/rule';
+import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
 import type { Db } from '../store/database.js';
@@ -90,7 +91,7 @@ export async function planItems(
 
 function spaceProblem(place: StandingPlace, bytes: number): string[] {
   if (!place.standing.online || place.standing.freeBytes > bytes) return [];
-  return [`${place.name} has ${place.standing.freeBytes} bytes free, this card needs ${bytes}`];
+  return [`${place.name} has ${formatBytes(place.standing.freeBytes)} free, this card needs ${formatBytes(bytes)}`];
 }
 
 function sealOf(plan: Plan, slip: PlanSlip, _rule: HouseRule, revision: number): string {

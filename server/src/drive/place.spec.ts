@@ -17,7 +17,7 @@ describe('is the place there?', () => {
     expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: true });
     expect(await standingOf(shared, 'mark-2')).toMatchObject({
       online: false,
-      problem: expect.stringContaining('mark of another place') as string,
+      problem: expect.stringContaining('mark of another place') as unknown as string,
     });
   });
 
@@ -26,7 +26,7 @@ describe('is the place there?', () => {
     await mkdir(unmounted.root);
     expect(await standingOf(unmounted, 'mark')).toMatchObject({
       online: false,
-      problem: expect.stringContaining('is the drive mounted?') as string,
+      problem: expect.stringContaining('is the drive mounted?') as unknown as string,
     });
     await rm(unmounted.root, { recursive: true });
     expect(await standingOf(unmounted, 'mark')).toMatchObject({ online: false, problem: `${unmounted.root} is not there` });
@@ -70,7 +70,7 @@ describe('readers', () => {
 
     const stop = new AbortController();
     const seen: string[] = [];
-    let wake = () => undefined as void;
+    let wake: () => void = () => undefined;
     const watching = (async () => {
       for await (const change of watchReaders([join(reader, '*')], stop.signal)) {
         seen.push(

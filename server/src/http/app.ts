@@ -68,7 +68,10 @@ export function webApp({ house, access, bus, previews, pages }: Web): Express {
 
   app.use(express.static(pages, { index: false, maxAge: '1y', immutable: true }));
   app.get('/{*page}', (request, response) => {
-    if (/\.[a-z0-9]+$/i.test(request.path)) return sendProblem(response, 404, 'There is nothing here');
+    if (/\.[a-z0-9]+$/i.test(request.path)) {
+      sendProblem(response, 404, 'There is nothing here');
+      return;
+    }
     response.setHeader('Cache-Control', 'no-cache');
     response.sendFile(join(pages, 'index.html'), (error) => {
       if (error && !response.headersSent) sendProblem(response, 404, 'The interface has not been built');

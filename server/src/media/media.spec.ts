@@ -1,7 +1,7 @@
 import { afterAll, describe, expect, it } from '@jest/globals';
-import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import sharp from 'sharp';
+import sharp, { type Sharp } from 'sharp';
 import { isoCaptureTime } from '@tally/core/capture';
 import { kindOf } from '@tally/core/card';
 import { FIXTURES, put } from '../testing/cards.js';
@@ -95,7 +95,7 @@ describe('files that are not what they seem', () => {
     await writeFile(invalid, source);
     const item = await reader.read({ path: invalid, kind: 'video', bytes: source.length, modifiedAt: new Date(0) });
     expect(item.captured.source).toBe('container');
-    await withSafePath(invalid, (safe) => Promise.resolve(expect(safe.endsWith('file.mp4')).toBe(true)));
+    expect(await withSafePath(invalid, (safe) => Promise.resolve(safe))).toMatch(/file\.mp4$/);
   });
 
   it('serial numbers that tell nothing are none', () => {
@@ -138,7 +138,7 @@ describe('previews', () => {
     const svg =
       '<svg xmlns="http://www.w3.org/2000/svg" width="600" height="300"><rect width="600" height="300" fill="blue"/><rect width="300" height="300" fill="red"/><rect width="150" height="100" fill="lime"/></svg>';
     // Stored turned the other way round, so that an upright view shows the flag as drawn.
-    const turns: Record<number, (image: sharp.Sharp) => sharp.Sharp> = {
+    const turns: Record<number, (image: Sharp) => Sharp> = {
       1: (i) => i,
       2: (i) => i.flop(),
       3: (i) => i.rotate(180),
@@ -194,6 +194,5 @@ describe('previews', () => {
     const first = await previews.made(kept, 'sheet');
     expect(await previews.made({ ...kept, path: Buffer.from('/gone') }, 'sheet')).toEqual(first);
     expect(await previews.made(source('/gone.jpg'), 'sheet')).toBeNull();
-    await mkdir(join(folder, 'x'), { recursive: true });
   });
 });

@@ -65,7 +65,9 @@ beforeEach(async () => {
   one('/api/intakes/7/items').flush([item(1), item(2), item(3, { leader: 'DCIM/2.JPG', kind: 'raw', path: 'DCIM/2.DNG' })]);
   await wait(80);
 });
-afterEach(() => TestBed.resetTestingModule());
+afterEach(() => {
+  TestBed.resetTestingModule();
+});
 
 describe('an intake as the page sees it', () => {
   it('companions are one tile', () => {

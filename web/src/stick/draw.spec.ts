@@ -9,18 +9,16 @@ const already: Notch = { weight: 1, card: 'double', copies: ['double', 'double']
 const bad: Notch = { weight: 1, card: 'cut', copies: ['cut', 'crossed'] };
 
 /** A context that writes down what it was told. */
-function recorder() {
+function recorder(): { context: CanvasRenderingContext2D; calls: string[] } {
   const calls: string[] = [];
-  const gradient = { addColorStop: () => undefined };
-  const context = new Proxy({} as Record<string, unknown>, {
-    get: (target, name: string) =>
-      target[name] ??
-      ((...parameters: unknown[]) => (
-        calls.push(`${name} ${parameters.join(' ')}`),
-        name === 'createLinearGradient' ? gradient : undefined
-      )),
-    set: (target, name: string, value) => ((target[name] = value), true),
-  });
+  const set: Record<string, unknown> = {};
+  const told =
+    (name: string) =>
+    (...parameters: unknown[]) => {
+      calls.push(`${name} ${parameters.join(' ')}`);
+      return { addColorStop: () => undefined };
+    };
+  const context = new Proxy(set, { get: (target, name: string) => target[name] ?? told(name) });
   return { context: context as unknown as CanvasRenderingContext2D, calls };
 }
 

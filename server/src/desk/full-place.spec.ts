@@ -1,0 +1,63 @@
+import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { mkdir, readdir } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { makeCard } from '../testing/cards.js';
+import { bring, never, openHouse, type TestHouse } from '../testing/house.js';
+import { tool } from '../testing/tools.js';
+import { copiesOf } from '../store/filed.js';
+import { carryOut } from './carry-out.js';
+import { beginFiling, tryAgain } from './file.js';
+import { planOf } from './plan.js';
+import { theIntake } from './slip.js';
+
+// A small file system in memory is a place that fills up for real; only root may mount one.
+const asRoot = process.getuid?.() === 0;
+const folder = mkdtempSync(join(tmpdir(), 'tally-full-'));
+const full = join(folder, 'second');
+let test: TestHouse;
+
+beforeAll(async () => {
+  await mkdir(full);
+  if (asRoot) tool('mount', '-t', 'tmpfs', '-o', 'size=1m', 'tmpfs', full);
+  test = await openHouse({
+    places: [
+      { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: join(folder, 'shared'), required: true },
+      { id: 'second', name: 'Second copy', kind: 'second copy', root: full, required: true },
+    ],
+  });
+});
+afterAll(async () => {
+  await test.end();
+  if (asRoot) tool('umount', full);
+  rmSync(folder, { recursive: true, force: true });
+});
+
+(asRoot ? it : it.skip)(
+  'a second place that fills up: said before, filed to the first, caught up when there is room',
+  async () => {
+    const card = await makeCard(join(folder, 'card'), { '1.JPG': 400_000, '2.JPG': 400_000, '3.JPG': 400_000 }, 91);
+    const id = await bring(test, card);
+    const { view } = await planOf(test.house, test.house.db, id, false);
+    expect(view.obstacles).toEqual([
+      expect.stringMatching(/^Second copy has .* free, this card needs 1\.20 MB$/) as unknown as string,
+    ]);
+    await beginFiling(test.house, id, view.seal, 'test');
+    await carryOut(test.house, id, never);
+    const intake = await theIntake(test.house, id);
+    expect(intake.state).toBe('needs attention');
+    expect(intake.note).toContain('Second copy: is full');
+    const states = (await copiesOf(test.house.db, id)).map(({ copies }) => copies.map(({ state }) => state));
+    expect(states.map(([shared]) => shared)).toEqual(['tallied', 'tallied', 'tallied']);
+    expect(states.filter(([, second]) => second !== 'tallied').length).toBeGreaterThan(0);
+    expect((await readdir(full, { recursive: true })).filter((name) => name.endsWith('.part'))).toEqual([]);
+
+    tool('mount', '-o', 'remount,size=20m', full);
+    await tryAgain(test.house, id, 'test');
+    await carryOut(test.house, id, never);
+    expect((await theIntake(test.house, id)).state).toBe('tallied');
+    for (const { from, to } of await copiesOf(test.house.db, id))
+      for (const place of [full, join(folder, 'shared')]) tool('cmp', join(card, from), join(place, to));
+  },
+);
