@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import chromium from '../tools/parts/chromium.json' with { type: 'json' };
 
 /** Journeys through the real interface, one after the other: they share one house, as people do. */
 export default defineConfig({
@@ -17,17 +18,6 @@ export default defineConfig({
     timezoneId: 'Europe/London',
     locale: 'en-GB',
     trace: 'retain-on-failure',
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: chromium,
   },
 });

@@ -1,6 +1,7 @@
 // npm run screenshots: one picture of each main view into docs/screenshots, from the demo data, with the clock stopped.
 import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import options from './parts/chromium.json' with { type: 'json' };
 import { removeCluster } from './parts/cluster.mjs';
 import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
 import { end } from './parts/run.mjs';
@@ -23,18 +24,7 @@ const base = `http://127.0.0.1:${house.settings.port}`;
 const folder = join(ROOT, 'docs/screenshots');
 mkdirSync(folder, { recursive: true });
 
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(options);
 const context = await browser.newContext({
   viewport: { width: 1280, height: 800 },
   reducedMotion: 'reduce',

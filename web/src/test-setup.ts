@@ -22,3 +22,4 @@ window.matchMedia = (query: string) =>
     addEventListener: () => undefined,
     removeEventListener: () => undefined,
   }) as unknown as MediaQueryList;
+HTMLCanvasElement.prototype.getContext = () => null;

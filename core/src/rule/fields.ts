@@ -16,6 +16,19 @@ export interface RuleContext {
   readonly n: number | null;
 }
 
+/** One item as an example: the same wherever a rule is shown or tried without a card. */
+export const EXAMPLE: RuleContext = {
+  captured: '2026-04-18T09:12:31',
+  received: '2026-04-21T17:42:00',
+  contributor: { code: 'IB', name: 'Ines Barrow' },
+  assignment: { slug: 'reed-planting', title: 'Reed planting day' },
+  cardLabel: 'C-014',
+  camera: { make: 'Halden', model: 'M4' },
+  kind: 'photo',
+  original: 'HM4_0417.JPG',
+  n: 1,
+};
+
 export type FieldType = 'date' | 'number' | 'text';
 
 interface FieldEntry {

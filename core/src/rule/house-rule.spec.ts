@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import {
   cutToBytes,
   DEFAULT_RULE,
+  EXAMPLE,
   foldName,
   mendName,
   nameFaults,
@@ -20,17 +21,7 @@ import {
   type RuleContext,
 } from './index.js';
 
-const CONTEXT: RuleContext = {
-  captured: '2026-04-18T09:12:31',
-  received: '2026-04-21T17:42:00',
-  contributor: { code: 'IB', name: 'Ines Barrow' },
-  assignment: { slug: 'reed-planting', title: 'Reed planting day' },
-  cardLabel: 'C-014',
-  camera: { make: 'Halden', model: 'M4' },
-  kind: 'photo',
-  original: 'HM4_0417.JPG',
-  n: 7,
-};
+const CONTEXT: RuleContext = { ...EXAMPLE, n: 7 };
 
 const rule = (folderLine: string, fileLine: string): HouseRule => {
   const parsed = parseRule({ folderLine, fileLine });

@@ -1,5 +1,5 @@
 import type { Desk, RuleView } from '@tally/contract';
-import { parseRule, renderFileName, renderFolder, FIELDS, type RuleContext } from '@tally/core/rule';
+import { EXAMPLE, FIELDS, parseRule, renderFileName, renderFolder } from '@tally/core/rule';
 import type { Db } from '../store/database.js';
 import { intakesWhere, summaryOf } from '../store/intakes.js';
 import { listAssignments } from '../store/people.js';
@@ -32,18 +32,6 @@ export async function deskNow(house: House): Promise<Desk> {
     places: await placeViews(db),
   };
 }
-
-const EXAMPLE: RuleContext = {
-  captured: '2026-04-18T09:12:31',
-  received: '2026-04-21T17:42:00',
-  contributor: { code: 'IB', name: 'Ines Barrow' },
-  assignment: { slug: 'reed-planting', title: 'Reed planting day' },
-  cardLabel: 'C-014',
-  camera: { make: 'Halden', model: 'M4' },
-  kind: 'photo',
-  original: 'HM4_0417.JPG',
-  n: 1,
-};
 
 export async function ruleNow(db: Db): Promise<RuleView> {
   const { createdAt, ...revision } = await currentRule(db);

@@ -1,16 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { FormsModule } from '@angular/forms';
 import { Router } from '@angular/router';
 import type { Desk, IntakeSummary, Progress } from '@tally/contract';
 import { formatDuration } from '@tally/core/logbook';
-import { InputTextModule } from 'primeng/inputtext';
-import { auditTime, catchError, of, startWith, switchMap, timer } from 'rxjs';
+import { catchError, of, switchMap, throttleTime, timer } from 'rxjs';
 import { DeskService } from '../api/desk.service';
 import { LiveService } from '../api/live.service';
 import { wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { HouseTimePipe } from '../shared/amounts';
+import { FindBox } from '../shared/find-box';
 import { CardTile } from './card-tile';
 import { Expected } from './expected';
 import { PlacesNow } from './places-now';
@@ -25,19 +24,14 @@ interface Lane {
 /** The first screen: what lies in which tray, and what to do next. */
 @Component({
   selector: 'ts-desk',
-  imports: [CardTile, Expected, PlacesNow, FormsModule, InputTextModule, HouseTimePipe],
+  imports: [CardTile, Expected, PlacesNow, FindBox, HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <header class="page-head">
         <h1>Desk</h1>
         <span class="quiet">{{ now() | houseTime: 'long' }}</span>
-        <form role="search" (ngSubmit)="find()">
-          <label class="visually-hidden" for="find">Find an intake by any word</label>
-          <i class="pi pi-search" aria-hidden="true"></i>
-          <input pInputText id="find" name="words" placeholder="Find anything" [(ngModel)]="words" />
-          <kbd aria-hidden="true">/</kbd>
-        </form>
+        <ts-find-box label="Find an intake by any word" placeholder="Find anything" (sought)="find($event)" />
       </header>
       @if (problem()) {
         <p class="attention" role="alert">{{ problem() }}</p>
@@ -71,31 +65,10 @@ interface Lane {
     </div>
   `,
   styles: `
-    form {
-      position: relative;
+    ts-find-box {
       margin-left: auto;
       width: 280px;
       align-self: center;
-    }
-    form .pi {
-      position: absolute;
-      left: 12px;
-      top: 11px;
-      color: var(--quiet);
-    }
-    form input {
-      width: 100%;
-      padding-left: 36px;
-    }
-    form kbd {
-      position: absolute;
-      right: 8px;
-      top: 7px;
-      border: 1px solid var(--line);
-      border-radius: 4px;
-      padding: 0 7px;
-      color: var(--quiet);
-      font: 13px var(--font-mono);
     }
     .columns {
       display: grid;
@@ -105,11 +78,6 @@ interface Lane {
     section {
       border-top: 1px solid var(--strong-line);
       padding: 10px 0 18px;
-    }
-    section h2 .quiet {
-      font-family: var(--font-text);
-      font-weight: 400;
-      margin-left: 6px;
     }
     .shelf {
       display: flex;
@@ -124,7 +92,6 @@ interface Lane {
       }
     }
   `,
-  host: { '(document:keydown./)': 'focusFind($event)' },
 })
 export class DeskPage {
   private readonly service = inject(DeskService);
@@ -136,7 +103,6 @@ export class DeskPage {
   protected readonly problem = signal('');
   protected readonly progress = signal<ReadonlyMap<number, Progress>>(new Map());
   protected readonly now = signal(this.session.now());
-  protected words = '';
 
   protected readonly lanes = computed<Lane[]>(() => {
     const desk = this.desk();
@@ -177,8 +143,7 @@ export class DeskPage {
     this.live
       .whenever('desk', 'people', 'intake')
       .pipe(
-        auditTime(120),
-        startWith(undefined),
+        throttleTime(150, undefined, { leading: true, trailing: true }),
         switchMap(() => this.service.desk().pipe(catchError((error: unknown) => of(wordsFor(error))))),
         takeUntilDestroyed(destroyed),
       )
@@ -194,14 +159,8 @@ export class DeskPage {
       .subscribe(() => this.now.set(this.session.now()));
   }
 
-  protected find(): void {
-    void this.router.navigate(['/logbook'], { queryParams: { words: this.words } });
-  }
-
-  protected focusFind(event: Event): void {
-    if (event.target instanceof HTMLInputElement) return;
-    event.preventDefault();
-    document.getElementById('find')?.focus();
+  protected find(words: string): void {
+    void this.router.navigate(['/logbook'], { queryParams: { words } });
   }
 }
 

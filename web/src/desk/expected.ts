@@ -51,10 +51,6 @@ import { SessionService } from '../api/session.service';
       justify-content: space-between;
       align-items: baseline;
     }
-    h2 .quiet {
-      font-family: var(--font-text);
-      font-weight: 400;
-    }
     .one {
       padding: 10px 0 8px;
       border-bottom: 1px solid var(--line);

@@ -39,10 +39,6 @@ import { BytesPipe } from '../shared/amounts';
       justify-content: space-between;
       align-items: baseline;
     }
-    h2 .quiet {
-      font-family: var(--font-text);
-      font-weight: 400;
-    }
     .one {
       padding: 8px 0;
       border-bottom: 1px solid var(--line);

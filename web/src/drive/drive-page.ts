@@ -49,11 +49,6 @@ import { DeskService } from '../api/desk.service';
       padding: 12px 0 20px;
       max-width: 760px;
     }
-    h2 .quiet {
-      font-family: var(--font-text);
-      font-weight: 400;
-      margin-left: 8px;
-    }
     code {
       overflow-wrap: anywhere;
     }

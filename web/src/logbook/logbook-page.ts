@@ -15,6 +15,7 @@ import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
+import { FindBox } from '../shared/find-box';
 import { StateMark } from '../shared/state-mark';
 import { Stick } from '../stick/stick';
 import { Calendar } from './calendar';
@@ -52,6 +53,7 @@ const COLUMNS: readonly {
     Calendar,
     Stick,
     StateMark,
+    FindBox,
     BytesPipe,
     CountPipe,
     HouseTimePipe,
@@ -75,17 +77,13 @@ const COLUMNS: readonly {
     </header>
     <ts-log-calendar [days]="calendar()" [until]="today" (day)="narrow({ from: $event, to: $event })" />
     <form class="filters" role="search">
-      <label class="words"
-        ><span class="visually-hidden">Words to find</span><i class="pi pi-search" aria-hidden="true"></i
-        ><input
-          pInputText
-          id="find"
-          name="words"
-          placeholder="Find any word"
-          [ngModel]="words()"
-          (ngModelChange)="typed.next($event)"
-        /><kbd aria-hidden="true">/</kbd></label
-      >
+      <ts-find-box
+        class="words"
+        label="Words to find"
+        placeholder="Find any word"
+        [words]="words()"
+        (typed)="typed.next($event)"
+      />
       <p-select
         [options]="people()"
         optionLabel="name"
@@ -241,29 +239,8 @@ const COLUMNS: readonly {
       padding: 10px 0;
     }
     .filters .words {
-      position: relative;
       flex: 1 1 240px;
       max-width: 400px;
-    }
-    .filters .words .pi {
-      position: absolute;
-      left: 11px;
-      top: 11px;
-      color: var(--quiet);
-    }
-    .filters .words input {
-      width: 100%;
-      padding-left: 34px;
-    }
-    .filters .words kbd {
-      position: absolute;
-      right: 8px;
-      top: 7px;
-      border: 1px solid var(--line);
-      border-radius: 4px;
-      padding: 0 7px;
-      color: var(--quiet);
-      font: 13px var(--font-mono);
     }
     .filters p-select {
       width: 154px;
@@ -275,12 +252,6 @@ const COLUMNS: readonly {
       flex: 1;
       min-height: 180px;
       border-top: 1px solid var(--strong-line);
-    }
-    th {
-      color: var(--quiet);
-      font-size: 13px;
-      font-weight: 400;
-      text-align: left;
     }
     th button {
       border: 0;
@@ -294,17 +265,6 @@ const COLUMNS: readonly {
       font-size: 10px;
       color: var(--reed);
     }
-    th,
-    td {
-      height: 36px;
-      padding: 0 12px 0 0;
-      white-space: nowrap;
-      overflow: hidden;
-      text-overflow: ellipsis;
-    }
-    .right {
-      text-align: right;
-    }
     th.right button {
       direction: rtl;
     }
@@ -317,7 +277,6 @@ const COLUMNS: readonly {
       height: 20px;
     }
   `,
-  host: { '(document:keydown./)': 'focusFind($event)' },
 })
 export class LogbookPage {
   protected readonly store = inject(LogStore);
@@ -423,11 +382,5 @@ export class LogbookPage {
       },
       error: (error: unknown) => this.messages.add({ severity: 'error', summary: wordsFor(error), life: 6000 }),
     });
-  }
-
-  protected focusFind(event: Event): void {
-    if (event.target instanceof HTMLInputElement) return;
-    event.preventDefault();
-    document.getElementById('find')?.focus();
   }
 }

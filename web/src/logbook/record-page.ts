@@ -174,30 +174,8 @@ interface Whole {
       border-top: 1px solid var(--strong-line);
       padding-top: 10px;
     }
-    h2 .quiet {
-      font-family: var(--font-text);
-      font-weight: 400;
-      margin-left: 6px;
-    }
-    th {
-      color: var(--quiet);
-      font-size: 13px;
-      font-weight: 400;
-      text-align: left;
-    }
-    th,
-    td {
-      height: 36px;
-      padding: 0 12px 0 0;
-      white-space: nowrap;
-      overflow: hidden;
-      text-overflow: ellipsis;
-    }
     td.mono {
       font-size: 13px;
-    }
-    .right {
-      text-align: right;
     }
     li {
       display: grid;

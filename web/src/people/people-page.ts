@@ -140,25 +140,6 @@ import { ContributorForm } from './contributor-form';
       align-items: center;
       padding-bottom: 4px;
     }
-    h2 .quiet {
-      font-family: var(--font-text);
-      font-weight: 400;
-      margin-left: 6px;
-    }
-    th {
-      color: var(--quiet);
-      font-size: 13px;
-      font-weight: 400;
-      text-align: left;
-    }
-    th,
-    td {
-      height: 36px;
-      padding: 0 12px 0 0;
-      white-space: nowrap;
-      overflow: hidden;
-      text-overflow: ellipsis;
-    }
   `,
 })
 export class PeoplePage {

@@ -72,11 +72,6 @@ import { HouseTimePipe } from '../shared/amounts';
       padding: 12px 0 24px;
       max-width: 900px;
     }
-    h2 .quiet {
-      font-family: var(--font-text);
-      font-weight: 400;
-      margin-left: 8px;
-    }
     dl {
       display: grid;
       grid-template-columns: 110px 1fr;

@@ -1,0 +1,131 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import type { LiveEvent } from '@tally/contract';
+import { rename } from 'node:fs/promises';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import pg from 'pg';
+import { beginFiling } from '../desk/file.js';
+import { planOf } from '../desk/plan.js';
+import { changeSlip, theIntake } from '../desk/slip.js';
+import { Bus } from '../live/bus.js';
+import { eventsOf } from '../store/events.js';
+import { intakesWhere } from '../store/intakes.js';
+import { makeCard } from '../testing/cards.js';
+import { openHouse, type TestHouse } from '../testing/house.js';
+import { Worker } from './worker.js';
+
+let test: TestHouse;
+let workers: Worker[];
+let bus: Bus;
+const heard: LiveEvent[] = [];
+
+beforeAll(async () => {
+  test = await openHouse();
+  bus = new Bus(test.settings.databaseUrl);
+  bus.start();
+  bus.listen((event) => heard.push(event));
+  // Two for one station: one watches its readers, both take its jobs.
+  workers = [new Worker(test.house, test.source, test.queue), new Worker(test.house, test.source, test.queue)];
+  for (const worker of workers) await worker.start();
+});
+afterAll(async () => {
+  for (const worker of workers) await worker.stop();
+  await bus.stop();
+  await test.end();
+});
+
+const reader = (volume: string) => join(test.folder, 'reader', volume);
+const intakesOf = (volume: string) => intakesWhere(test.house.db, 'k.volume = $1', [volume]);
+
+async function until<T>(ask: () => Promise<T | null | undefined | false>, seconds = 20): Promise<T> {
+  for (const end = Date.now() + seconds * 1000; ;) {
+    const answer = await ask();
+    if (answer) return answer;
+    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${ask.toString()}`);
+    await sleep(50);
+  }
+}
+
+/** Puts a whole card in at once, as a mount does. */
+async function putIn(volume: string, files: Record<string, number>, seed: number): Promise<number> {
+  await makeCard(join(test.folder, 'making', volume), files, seed);
+  await rename(join(test.folder, 'making', volume), reader(volume));
+  const intake = await until(async () => (await intakesOf(volume)).find((one) => one.read === one.items));
+  return intake.id;
+}
+
+describe('a station at work', () => {
+  it('opens exactly one intake for a card that comes, and reads it', async () => {
+    const began = Date.now();
+    await makeCard(join(test.folder, 'making/FIRST'), { '1.JPG': 100, '2.JPG': 200 }, 1);
+    await rename(join(test.folder, 'making/FIRST'), reader('FIRST'));
+    await until(async () => (await intakesOf('FIRST')).length > 0);
+    expect(Date.now() - began).toBeLessThan(2000);
+    await sleep(1500);
+    const [intake, ...others] = await intakesOf('FIRST');
+    expect(others).toEqual([]);
+    expect(intake).toMatchObject({ present: true, tray: 'in', items: 2, station: 'Test station' });
+  });
+
+  it('files by itself once told to, and says so to whoever listens', async () => {
+    const id = await putIn('FILED', { '1.JPG': 1000, '2.JPG': 2000 }, 2);
+    await changeSlip(test.house, id, test.slip, 'wren');
+    const { view } = await planOf(test.house, test.house.db, id, false);
+    heard.length = 0;
+    await beginFiling(test.house, id, view.seal, 'wren');
+    await until(async () => (await theIntake(test.house, id)).state === 'tallied');
+    await until(() =>
+      Promise.resolve(heard.some((event) => event.type === 'intake' && event.intakeId === id && event.state === 'tallied')),
+    );
+    const progress = heard.flatMap((event) => (event.type === 'progress' ? [event.progress] : []));
+    expect(progress.at(-1)).toMatchObject({ intakeId: id, items: 2, itemsDone: 2, bytes: 3000, bytesDone: 3000 });
+    expect(progress.flatMap(({ tallied }) => tallied)).toHaveLength(2);
+    expect((await eventsOf(test.house.db, id)).filter((event) => event.kind === 'tallied')).toHaveLength(1);
+  });
+
+  it('finds an intake whose job was lost', async () => {
+    const id = await putIn('LOST', { '1.JPG': 1001 }, 3);
+    await changeSlip(test.house, id, test.slip, 'wren');
+    const { view } = await planOf(test.house, test.house.db, id, false);
+    const lossy = { ...test.house, jobs: { read: () => Promise.resolve(), file: () => Promise.resolve() } };
+    await beginFiling(lossy, id, view.seal, 'wren');
+    await until(async () => (await theIntake(test.house, id)).state === 'tallied');
+  });
+
+  it('a job sent in a transaction that is undone never runs', async () => {
+    const id = await putIn('UNDONE', { '1.JPG': 1002 }, 4);
+    const undone = test.house.db.transaction(async (tx) => {
+      await test.queue.file(tx, id, test.settings.station);
+      throw new Error('undone');
+    });
+    await expect(undone).rejects.toThrow('undone');
+    await sleep(1200);
+    expect((await theIntake(test.house, id)).state).toBe('open');
+  });
+
+  it('notices a card that goes, and knows it when it is back', async () => {
+    const id = await putIn('GONE', { '1.JPG': 1003 }, 5);
+    await rename(reader('GONE'), join(test.folder, 'in-a-pocket'));
+    await until(async () => !(await theIntake(test.house, id)).present);
+    await rename(join(test.folder, 'in-a-pocket'), reader('GONE'));
+    await until(async () => (await theIntake(test.house, id)).present);
+    expect(await intakesOf('GONE')).toHaveLength(1);
+    expect((await eventsOf(test.house.db, id)).map((event) => event.kind)).toEqual(
+      expect.arrayContaining(['card gone', 'card back']),
+    );
+  });
+
+  it('listeners hear again after the connection to the database was lost', async () => {
+    const owner = new pg.Client({ connectionString: test.database.adminUrl });
+    await owner.connect();
+    await owner.query(
+      `select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'tally-live' and datname = current_database()`,
+    );
+    await owner.end();
+    heard.length = 0;
+    // Told to look again, since something may have been missed; and new events come.
+    await until(() => Promise.resolve(heard.some((event) => event.type === 'desk')));
+    await putIn('AFTER', { '1.JPG': 1004 }, 6);
+    await until(() => Promise.resolve(heard.some((event) => event.type === 'items')));
+  });
+});

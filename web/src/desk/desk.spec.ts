@@ -1,0 +1,136 @@
+import { TestBed } from '@angular/core/testing';
+import { beforeEach, describe, expect, it } from '@jest/globals';
+import type { Assignment, Desk, PlaceView } from '@tally/contract';
+import { SessionService } from '../api/session.service';
+import { INTAKE, render, SESSION, surroundings, type Wire } from '../testing/render';
+import { CardTile } from './card-tile';
+import { DeskPage } from './desk-page';
+import { Expected } from './expected';
+import { PlacesNow } from './places-now';
+
+let wire: Wire;
+beforeEach(() => {
+  wire = surroundings();
+  TestBed.inject(SessionService).check().subscribe();
+  wire.one('/api/session').flush({ ...SESSION, now: new Date(Date.now()).toISOString() });
+});
+const now = () => new Date().toISOString();
+const daysAgo = (days: number) => new Date(Date.now() - days * 86_400_000).toISOString();
+
+describe('a card in its tray', () => {
+  const tileText = async (change: object, progress?: object) =>
+    (await render(CardTile, { intake: { ...INTAKE, receivedAt: now(), ...change }, ...(progress ? { progress } : {}) })).text();
+
+  it('says whose it is, what it is, and how large', async () => {
+    expect(await tileText({})).toContain('C-014Ines BarrowHALDEN_M42 items, 4.30 MB');
+    expect(await tileText({ contributor: null, card: { id: 1, label: null, volume: 'X' } })).toContain(
+      'no labelWho is this from?',
+    );
+  });
+
+  it.each([
+    [{ read: 1 }, 'read 1 of 2 items'],
+    [{ alreadyFiled: 2 }, 'everything on it is already filed'],
+    [{ receivedAt: daysAgo(2.5) }, 'waiting for 2 days'],
+    [{ state: 'needs attention', tray: 'on the desk', note: 'The card was pulled.' }, 'The card was pulled.'],
+    [{ state: 'tallied', tray: 'to give back', filed: 2 }, '2 tally in every place'],
+    [{ present: false }, 'not in a reader'],
+  ])('%j: %s', async (change, words) => expect(await tileText(change)).toContain(words));
+
+  it('shows progress while it is filed', async () => {
+    const progress = {
+      intakeId: 7,
+      items: 2,
+      itemsDone: 1,
+      bytes: 1,
+      bytesDone: 1,
+      bytesPerSecond: 1,
+      msLeft: 180_000,
+      tallied: [],
+      troubled: [],
+    };
+    expect(await tileText({ state: 'filing', tray: 'on the desk' }, progress)).toContain('filing: 1 of 2 proven, 3 min left');
+  });
+});
+
+describe('still expected', () => {
+  const assignment: Assignment = {
+    ...{
+      id: 1,
+      slug: 'bird-count',
+      title: 'Spring bird count',
+      from: '2026-04-04',
+      to: '2026-04-19',
+      place: 'North flats',
+      expectedCards: 6,
+      receivedCards: 4,
+    },
+    expected: ['Mateo Sorrel', 'Ola Brandt', 'Priya Lind', 'Junia Addo'].map((name, id) => ({ id, name, handedIn: false })),
+  };
+
+  it('a box for each card, filled when it came, and who is missing', async () => {
+    const { element, text } = await render(Expected, { assignments: [assignment] });
+    expect(text()).toContain('2 cards Spring bird count4 of 6'.replace('cards ', 'cards'));
+    const boxes = [...element.querySelectorAll('rect')].map((box) => box.getAttribute('fill'));
+    expect(boxes).toEqual(['currentColor', 'currentColor', 'currentColor', 'currentColor', 'none', 'none']);
+    expect(text()).toContain('missing: Mateo Sorrel, Ola Brandt and 2 others');
+  });
+
+  it('nothing outstanding is said', async () =>
+    expect((await render(Expected, { assignments: [] })).text()).toContain('Nothing is outstanding.'));
+});
+
+describe('places', () => {
+  const place = (change: Partial<PlaceView>): PlaceView => ({
+    ...{
+      id: 'shared',
+      name: 'Shared drive',
+      kind: 'shared drive',
+      root: '/mnt/shared',
+      required: true,
+      online: true,
+      problem: null,
+    },
+    ...{ freeBytes: 1.84e12, totalBytes: 4e12, device: '8', copies: 12, bytes: 3e6 },
+    ...change,
+  });
+
+  it('say what is free, or what is wrong; and on how many devices they stand', async () => {
+    const away = place({
+      id: 'second',
+      name: 'Second copy',
+      online: false,
+      problem: '/mnt/second is not there',
+      freeBytes: null,
+      device: null,
+    });
+    const text = (await render(PlacesNow, { places: [place({}), away] })).text();
+    expect(text).toContain('1 of 2 here, 1 device');
+    expect(text).toContain('1.84 TB free');
+    expect(text).toContain('/mnt/second is not there');
+  });
+});
+
+describe('the desk', () => {
+  const DESK: Desk = { in: [INTAKE], onTheDesk: [], toGiveBack: [], expected: [], places: [] };
+
+  it('has an empty state that says what to do, and looks again when something happens', async () => {
+    const { fixture, text } = await render(DeskPage);
+    wire.one('/api/desk').flush({ ...DESK, in: [] });
+    await fixture.whenStable();
+    expect(text()).toContain('Put a card into a reader: it shows here within two seconds.');
+    wire.events.next({ type: 'desk' });
+    await new Promise((resolve) => setTimeout(resolve, 200));
+    wire.one('/api/desk').flush(DESK);
+    await fixture.whenStable();
+    expect(text()).toContain('1 card handed in, not begun');
+    expect(text()).toContain('Ines Barrow');
+  });
+
+  it('says in words when the server does not answer', async () => {
+    const { fixture, element } = await render(DeskPage);
+    wire.one('/api/desk').error(new ProgressEvent('error'));
+    await fixture.whenStable();
+    expect(element.querySelector('[role=alert]')!.textContent).toContain('Nothing is lost');
+  });
+});

@@ -1,0 +1,191 @@
+import { TestBed } from '@angular/core/testing';
+import { beforeEach, describe, expect, it } from '@jest/globals';
+import type { IntakeSummary, ItemView, PlanView } from '@tally/contract';
+import { INTAKE, item, render, surroundings } from '../testing/render';
+import { Closer } from './closer';
+import { Drawer } from './drawer';
+import { Foot } from './foot';
+import { IntakeStore } from './intake-store';
+import { SheetTile } from './sheet-tile';
+import { Slip } from './slip';
+
+const PLAN: PlanView = {
+  placements: [1, 2].map((n) => ({
+    itemId: n,
+    from: `DCIM/HM4_041${n}.JPG`,
+    folder: '2026/2026-04/2026-04-18_reed-planting',
+    name: `20260418_IB_000${n}.jpg`,
+    bytes: 1,
+    n,
+    scope: 's',
+  })),
+  folders: [{ path: '2026/2026-04/2026-04-18_reed-planting', isNew: true, items: 2, bytes: 2 }],
+  ...{
+    left: [],
+    clashes: [],
+    numbers: [],
+    missing: [],
+    bytes: 2,
+    seal: 'a',
+    beside: ['2026/2026-04/2026-04-12_moth-survey'],
+    obstacles: [],
+  },
+};
+
+let store: IntakeStore;
+const set = (intake: Partial<IntakeSummary>, items: ItemView[] = [item(1), item(2)], plan: PlanView | null = PLAN) => {
+  store.intake.set({ ...INTAKE, assignment: { id: 1, slug: 'reed-planting', title: 'Reed planting day' }, ...intake });
+  store.items.set(items);
+  store.plan.set(plan);
+};
+beforeEach(() => {
+  surroundings(IntakeStore);
+  store = TestBed.inject(IntakeStore);
+});
+
+describe('the slip', () => {
+  it('is one sentence, with the folders that filing makes', async () => {
+    set({});
+    expect((await render(Slip)).text()).toContain(
+      'Card C-014 from Ines Barrow, shot for Reed planting day, goes to 2026/2026-04/2026-04-18_reed-plantingnew',
+    );
+  });
+
+  it('asks for what it does not know', async () => {
+    set({ contributor: null, assignment: null }, [item(1)], {
+      ...PLAN,
+      placements: [],
+      folders: [],
+      missing: ['contributor', 'assignment'],
+    });
+    expect((await render(Slip)).text()).toContain(
+      'from whom?, shot for what?, goes to … say who and what, and the folders show here',
+    );
+  });
+
+  it('counts what is taken, left, already filed, doubtful and odd', async () => {
+    const doubt = { ...item(4).captured, doubt: 'camera epoch' };
+    set({}, [
+      item(1),
+      item(2, { taken: false }),
+      item(3, { alreadyFiled: { path: 'x/y.jpg', intakeNumber: '2026-0001', confirmed: true } }),
+      item(4, { captured: doubt, remark: 'cut off' }),
+    ]);
+    const text = (await render(Slip)).text();
+    for (const words of [
+      '2 taken, 4.30 MB',
+      '1 already filed',
+      '1 left on the card',
+      '1 with a doubtful date',
+      '1 with something odd',
+    ])
+      expect(text).toContain(words);
+  });
+
+  it('cannot be changed once it is filed', async () => {
+    set({ state: 'tallied' }, [item(1, { filedAs: 'f/1.jpg' })], { ...PLAN, placements: [], folders: [] });
+    const { element, text } = await render(Slip);
+    expect(text()).toContain('went to f');
+    expect([...element.querySelectorAll<HTMLButtonElement>('.word')].map((word) => word.disabled)).toEqual([false, true, true]);
+  });
+});
+
+describe('the drawer', () => {
+  it('shows the tree with new folders, and each old name beside its new one', async () => {
+    set({});
+    const { element, text } = await render(Drawer);
+    expect(text()).toContain('1 folder, 1 new');
+    const branches = [...element.querySelectorAll('.tree li')].map((li) => li.textContent.replace(/\s+/g, ' ').trim());
+    expect(branches).toEqual(['2026', '2026-04', '2026-04-12_moth-survey', '2026-04-18_reed-plantingnew2']);
+    expect(
+      [...element.querySelectorAll('tbody tr')].map((tr) => [...tr.querySelectorAll('td')].map((td) => td.textContent)),
+    ).toEqual([
+      ['HM4_0411.JPG', '20260418_IB_0001.jpg'],
+      ['HM4_0412.JPG', '20260418_IB_0002.jpg'],
+    ]);
+  });
+
+  it('speaks of clashes and obstacles before anything is written, and of what stays', async () => {
+    const clash = { itemId: 1, wanted: 'a.jpg', given: 'a-2.jpg', with: 'the drive' as const };
+    set({}, undefined, {
+      ...PLAN,
+      clashes: [clash],
+      obstacles: ['Second copy: /mnt/second is not there'],
+      left: [{ itemId: 9, from: 'link', reason: 'a symbolic link' }],
+    });
+    const text = (await render(Drawer)).text();
+    for (const words of [
+      '1 name taken already.',
+      'a.jpg stands on the drive: filed as a-2.jpg',
+      '/mnt/second is not there',
+      '1 item left on the card',
+    ])
+      expect(text).toContain(words);
+  });
+});
+
+describe('the one button that matters', () => {
+  const button = async () => {
+    const { element } = await render(Foot);
+    return element.querySelector('button')?.textContent.trim() ?? null;
+  };
+  const filed = [item(1, { filedAs: 'f/1.jpg' }), item(2, { filedAs: 'f/2.jpg' })];
+
+  it.each<[string, Partial<IntakeSummary>, ItemView[], string | null]>([
+    ['says how many', {}, [item(1), item(2)], 'File 2'],
+    ['is not there while it is filed', { state: 'filing' }, filed, null],
+    ['tries again what does not tally', { state: 'needs attention' }, filed, 'Try again'],
+    ['gives back what tallies', { state: 'tallied', tray: 'to give back' }, filed, 'Give back'],
+    ['files what was left and is taken now', { state: 'tallied' }, [...filed, item(3)], 'File 1'],
+    ['is not there when the card is gone', { state: 'closed', tray: 'out' }, filed, null],
+  ])('%s', async (_what, intake, items, words) => {
+    set(intake, items);
+    expect(await button()).toBe(words);
+  });
+});
+
+describe('a tile', () => {
+  const tile = (change: Partial<ItemView>, companions: ItemView[] = []) =>
+    render(SheetTile, { tile: { lead: item(1, change), companions } });
+
+  it.each<[Partial<ItemView>, string, string]>([
+    [{}, 'taken', 'true'],
+    [{ taken: false }, 'left', 'false'],
+    [{ alreadyFiled: { path: 'x/y.jpg', intakeNumber: '1', confirmed: true } }, 'already filed as x/y.jpg', 'true'],
+    [{ filedAs: 'f/1.jpg' }, 'filed as f/1.jpg', 'true'],
+    [{ problem: 'a symbolic link' }, 'a symbolic link', 'true'],
+  ])('%j is said to who cannot see it: %s', async (change, words, selected) => {
+    const { element } = await tile(change);
+    expect(element.getAttribute('aria-label')).toContain(words);
+    expect(element.getAttribute('aria-selected')).toBe(selected);
+    expect(element.getAttribute('role')).toBe('option');
+  });
+
+  it('wears its companions and its length', async () => {
+    expect((await tile({}, [item(2, { kind: 'raw' })])).text()).toContain('+raw');
+    expect((await tile({ kind: 'video', durationMs: 42_000 }, [item(2, { kind: 'sidecar' })])).text()).toContain('42 s +sidecar');
+  });
+
+  it('has a drawn shape where there is no picture', async () => {
+    const { element } = await tile({ kind: 'sound', path: 'SOUND/TIDE_0007.WAV' });
+    expect(element.querySelector('img')).toBeNull();
+    expect(element.querySelector('ts-picture svg')!.textContent).toContain('WAV');
+  });
+});
+
+describe('looking closer', () => {
+  it('says what the picture is, how its time is known, and where it goes', async () => {
+    set({});
+    const { text } = await render(Closer, { index: 0, tiles: [{ lead: item(1), companions: [] }] });
+    for (const words of [
+      'DCIM/HM4_0411.JPG',
+      '1 of 1',
+      '2026-04-18 09:01:00+01:00',
+      'by metadata with offset',
+      'Halden M4',
+      '1500 × 1000',
+      '20260418_IB_0001.jpg',
+    ])
+      expect(text()).toContain(words);
+  });
+});
