@@ -20,7 +20,7 @@ try {
 const wishedPort = args.port === undefined ? 0 : Number(args.port);
 if (!Number.isInteger(wishedPort) || wishedPort < 0 || wishedPort > 65535) giveUp(`--port ${args.port} is not a port.`);
 const data = resolve(args.data ?? join(ROOT, '.tally/demo'));
-const lock = holdFolder(`${data}.lock`, 'This demo');
+const lock = await holdFolder(`${data}.lock`, 'This demo');
 
 debianPackages('run');
 npmPackages();
@@ -34,7 +34,7 @@ const house = await openDemoHouse(data, { port: wishedPort || (await isFree(4700
 const panel = await house.startPanel();
 const server = await startServer(house.settingsFile, house.settings.port);
 const address = `http://127.0.0.1:${house.settings.port}`;
-lock.note({ address });
+lock.note({ address, children: [server.pid, panel.child.pid] });
 
 say(`
   Tally Stick is running at  ${address}

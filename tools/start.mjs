@@ -14,7 +14,7 @@ npmPackages();
 build();
 const home = join(ROOT, '.tally');
 mkdirSync(home, { recursive: true });
-const lock = holdFolder(join(home, 'start.lock'), 'Tally Stick');
+const lock = await holdFolder(join(home, 'start.lock'), 'Tally Stick');
 
 // Without any settings, a first file is written that works at once and is easy to change.
 const ownFile = ['tally.json', '.tally/tally.json'].map((name) => join(ROOT, name)).find((path) => existsSync(path));
@@ -42,6 +42,7 @@ if (!process.env.TALLY_DATABASE_URL) {
   env.TALLY_DATABASE_ADMIN_URL = cluster.adminUrl('tally');
 }
 const server = start(process.execPath, ['--enable-source-maps', join(ROOT, 'server/dist/main.js')], { cwd: ROOT, env });
+lock.note({ children: [server.pid] });
 say('Starting. Ctrl-C ends it.');
 untilStopped([server], async () => {
   await end(server);
