@@ -1,6 +1,6 @@
 // Filing 2 GB (200 × 10 MB) to two places with proof, against `cp` twice and the hash tool three times.
 import { randomFillSync } from 'node:crypto';
-import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { startCluster } from '../tools/parts/cluster.mjs';
 import { ROOT } from '../tools/parts/ready.mjs';
@@ -10,13 +10,18 @@ import { COLD, race, sh } from './measure.mjs';
 export async function filing(scratch, { files = 200, bytes = 10_000_000 } = {}) {
   const card = join(scratch, 'card');
   mkdirSync(join(card, 'DCIM/100HALDN'), { recursive: true });
+  // Real pictures as large as a camera's: a drawn JPEG with its EXIF, and noise behind it up to the size.
+  const box = join(ROOT, '.tally/cache/demo-2/box/HALDEN_M4/DCIM/100HALDN');
+  const picture = readFileSync(join(box, readdirSync(box)[0]));
   const chunk = Buffer.alloc(bytes);
   for (let i = 0; i < files; i++)
-    writeFileSync(join(card, `DCIM/100HALDN/HM4_${String(i + 1).padStart(4, '0')}.JPG`), randomFillSync(chunk));
+    writeFileSync(
+      join(card, `DCIM/100HALDN/HM4_${String(i + 1).padStart(4, '0')}.JPG`),
+      (randomFillSync(chunk), picture.copy(chunk), chunk),
+    );
   const cluster = await startCluster(join(scratch, 'db'));
   const dist = (path) => import(join(ROOT, 'server/dist', path));
-  const [{ fileBatch }, { copyFile }] = [await dist('desk/file-batch.js'), await dist('drive/copy-file.js')];
-  void copyFile;
+  const { fileBatch } = await dist('desk/file-batch.js');
   const { probe } = await dist('drive/place.js');
   let round = 0;
   const at = (name) => join(scratch, `${name}-${round}`);

@@ -1,5 +1,6 @@
 // npm run screenshots: one picture of each main view into docs/screenshots, from the demo data, with the clock stopped.
 import { mkdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import options from './parts/chromium.json' with { type: 'json' };
 import { removeCluster } from './parts/cluster.mjs';
@@ -14,7 +15,7 @@ npmPackages();
 build();
 const { openDemoHouse } = await import('./parts/demo-house.mjs');
 const { chromium } = await import('@playwright/test');
-const data = join(ROOT, '.tally/screenshots');
+const data = join(tmpdir(), 'ostrel-bay');
 removeCluster(join(data, 'db'));
 rmSync(data, { recursive: true, force: true });
 const house = await openDemoHouse(data, { frozen: true, testing: true });

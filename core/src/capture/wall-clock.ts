@@ -72,9 +72,18 @@ export function wallClockAt(instant: Date, offsetMinutes: number): WallClock {
     .replace(/\.000$/, '');
 }
 
+/** Making a formatter costs a hundred times what using it does; a house has one zone. */
+const formatters = new Map<string, Intl.DateTimeFormat>();
+
+function offsetFormatter(zone: string): Intl.DateTimeFormat {
+  const known = formatters.get(zone) ?? new Intl.DateTimeFormat('en-US', { timeZone: zone, timeZoneName: 'longOffset' });
+  formatters.set(zone, known);
+  return known;
+}
+
 /** Offset in minutes of an IANA zone at an instant. @throws RangeError for a zone the runtime does not know. */
 export function zoneOffsetMinutes(zone: string, instant: Date): number {
-  const parts = new Intl.DateTimeFormat('en-US', { timeZone: zone, timeZoneName: 'longOffset' }).formatToParts(instant);
+  const parts = offsetFormatter(zone).formatToParts(instant);
   const name = parts.find((part) => part.type === 'timeZoneName')?.value ?? 'GMT';
   return name === 'GMT' ? 0 : (parseOffset(name.slice(3)) ?? 0);
 }

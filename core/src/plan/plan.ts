@@ -140,13 +140,17 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
       renderFileName(rule, contextOf(item, lead, slip, n), suffix);
     let n = numbered ? counter.next : null;
     const wanted = members.map((item) => nameWith(item, n));
+    let names = wanted;
     if (n !== null) {
-      while (!members.every((item) => isFree(nameWith(item, n)))) n++;
+      while (!names.every(isFree)) {
+        n++;
+        names = members.map((item) => nameWith(item, n));
+      }
       counter.next = n + 1;
       next.set(scope, counter);
     }
     members.forEach((item, index) => {
-      let name = nameWith(item, n);
+      let name = names[index]!;
       for (let copy = 2; !isFree(name); copy++) name = nameWith(item, n, `-${copy}`);
       if (name !== wanted[index]) {
         clashes.push({ itemId: item.id, wanted: wanted[index]!, given: name, with: blockedBy(wanted[index]!) });

@@ -102,7 +102,7 @@ export const FIELDS = [
   entry({
     name: 'camera.model',
     type: 'text',
-    example: 'Halden M4',
+    example: 'M4',
     explanation: 'model of the camera',
     value: (c) => c.camera.model,
   }),

@@ -14,7 +14,11 @@ const ILLEGAL = /[<>:"/\\|?*]/g;
 const RESERVED = /^(con|prn|aux|nul|clock\$|conin\$|conout\$|com[0-9\u00b9\u00b2\u00b3]|lpt[0-9\u00b9\u00b2\u00b3])\s*(\.|$)/i;
 
 const encoder = new TextEncoder();
-export const utf8Bytes = (text: string): number => encoder.encode(text).length;
+const ASCII = /^[\u0020-\u007e]*$/;
+export const utf8Bytes = (text: string): number => (ASCII.test(text) ? text.length : encoder.encode(text).length);
+
+/** Names as most rules make them: nothing in them needs a second look, except that they may be a device's. */
+const PLAIN = /^[A-Za-z0-9_][A-Za-z0-9_. -]*[A-Za-z0-9_-]$/;
 
 /** What keeps a name from being legal everywhere; empty when it is. */
 export function nameFaults(name: string): string[] {
@@ -37,6 +41,7 @@ export function nameFaults(name: string): string[] {
  * a name over 255 bytes is cut at a grapheme boundary, never in its extension.
  */
 export function mendName(name: string, maxBytes = NAME_BYTES_MAX): string {
+  if (name.length <= maxBytes && PLAIN.test(name) && !RESERVED.test(name)) return name;
   let mended = name.normalize('NFC').replace(CONTROLS, '').replace(INVISIBLE, '').replace(ILLEGAL, '-');
   mended = mended.replace(/^[. ]+/, '').replace(/[. ]+$/, '');
   if (RESERVED.test(mended)) mended = mended.replace(/^[^.\s]+/, '$&_');
@@ -67,5 +72,6 @@ export function cutToBytes(text: string, maxBytes: number): string {
  * and a decomposed é meet. Upper case first, so that ß and SS meet too: rather one clash too many than one too few.
  */
 export function foldName(name: string): string {
+  if (ASCII.test(name)) return name.toLowerCase();
   return name.normalize('NFC').toUpperCase().toLowerCase().normalize('NFC');
 }

@@ -1,5 +1,5 @@
 import { Command, CommanderError } from 'commander';
-import { resolve } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import { LogQuery } from '@tally/contract';
 import { formatBytes } from '@tally/core/logbook';
 import { compose, type Composition } from '../composition.js';
@@ -11,7 +11,7 @@ import { fileCommand } from './file.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { planCommand, type SlipOptions } from './plan.js';
 import { readCommand } from './read.js';
-import { replayCommand } from './story.js';
+import { readStory, replayCommand } from './story.js';
 
 const stopping = new AbortController();
 process.on('SIGINT', () => stopping.abort());
@@ -122,12 +122,13 @@ program
 program
   .command('replay', { hidden: true })
   .argument('<story>')
-  .action((file: string) => {
-    const clock = { now: new Date() };
-    return withHouse(
-      (composition) => replayCommand(composition, resolve(file), clock, stopping.signal),
-      () => clock.now,
-    );
+  .action(async (file: string) => {
+    const story = await readStory(resolve(file));
+    // The house begins on the day of its first intake, its rule included.
+    const clock = { now: new Date(story.intakes[0]?.at ?? Date.now()) };
+    const replay = (composition: Composition) =>
+      replayCommand(composition, story, dirname(resolve(file)), clock, stopping.signal);
+    await withHouse(replay, () => clock.now);
   });
 
 try {

@@ -1,6 +1,6 @@
 import { NewAssignment, NewContributor, Role } from '@tally/contract';
 import { readFile } from 'node:fs/promises';
-import { dirname, resolve } from 'node:path';
+import { resolve } from 'node:path';
 import { z } from 'zod';
 import { addPerson } from '../access/sessions.js';
 import type { Composition } from '../composition.js';
@@ -30,18 +30,24 @@ const Story = z.strictObject({
   ),
 });
 
+export type Story = z.infer<typeof Story>;
+
+/** @throws WrongUse when the file holds no story. */
+export async function readStory(file: string): Promise<Story> {
+  const parsed = Story.safeParse(JSON.parse(await readFile(file, 'utf8')));
+  if (!parsed.success) throw new WrongUse(`${file}: ${z.prettifyError(parsed.error)}`);
+  return parsed.data;
+}
+
 /** `tally replay STORY.json`: the clock stands at each intake's time while it is filed. */
 export async function replayCommand(
   composition: Composition,
-  file: string,
+  story: Story,
+  folderOfStory: string,
   clock: { now: Date },
   signal: AbortSignal,
 ): Promise<number> {
-  const parsed = Story.safeParse(JSON.parse(await readFile(file, 'utf8')));
-  if (!parsed.success) throw new WrongUse(`${file}: ${z.prettifyError(parsed.error)}`);
-  const story = parsed.data;
   const { house } = composition;
-  clock.now = new Date(story.intakes[0]?.at ?? clock.now);
   for (const person of story.people) await addPerson(house.db, person.name, person.password, person.role, clock.now);
   for (const contributor of story.contributors) await makeContributor(house, contributor, 'replay');
   for (const { assignment, expected } of story.assignments) {
@@ -53,7 +59,7 @@ export async function replayCommand(
     await rememberCamera(house.db, body, (await contributorByCode(house.db, contributor))?.id ?? null);
   for (const intake of story.intakes) {
     clock.now = new Date(intake.at);
-    const folder = resolve(dirname(file), intake.folder);
+    const folder = resolve(folderOfStory, intake.folder);
     const id = await fileFolder(composition, folder, intake, intake.receivedBy, signal);
     await setPresence(house.db, id, false);
     clock.now = new Date(clock.now.getTime() + 20 * 60_000);

@@ -44,12 +44,25 @@ export async function hashFile(path: string | Buffer, signal?: AbortSignal): Pro
 
 /** The fast identity of an open file: XXH128 over its first and last 64 KiB. Meaningful together with its size only. */
 export async function quickHash(handle: FileHandle, bytes: number): Promise<Buffer> {
-  const head = await readAt(handle, 0, Math.min(END_BYTES, bytes));
-  const tail =
-    bytes > END_BYTES
-      ? await readAt(handle, Math.max(END_BYTES, bytes - END_BYTES), Math.min(END_BYTES, bytes - END_BYTES))
-      : null;
-  return quickHashOf(head, tail);
+  return (await readEnds(handle, bytes, END_BYTES)).quickHash;
+}
+
+/** The beginning and the end of a file, read once, and the fast identity that follows from them. */
+export interface Ends {
+  /** The first `headBytes`, or all there is. */
+  readonly head: Buffer;
+  /** The last 64 KiB behind the first 64 KiB; empty for a file that is not longer than that. */
+  readonly tail: Buffer;
+  readonly quickHash: Buffer;
+}
+
+/** @param headBytes how much of the beginning is wanted, at least 64 KiB. */
+export async function readEnds(handle: FileHandle, bytes: number, headBytes: number): Promise<Ends> {
+  const head = await readAt(handle, 0, Math.min(headBytes, bytes));
+  const from = Math.max(END_BYTES, bytes - END_BYTES);
+  const length = Math.max(0, bytes - from);
+  const tail = from + length <= head.length ? head.subarray(from, from + length) : await readAt(handle, from, length);
+  return { head, tail, quickHash: await quickHashOf(head.subarray(0, END_BYTES), bytes > END_BYTES ? tail : null) };
 }
 
 export function quickHashOf(head: Uint8Array, tail: Uint8Array | null): Promise<Buffer> {

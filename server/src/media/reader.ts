@@ -2,7 +2,7 @@ import { captureTime } from '@tally/core/capture';
 import { extensionOf } from '@tally/core/card';
 import { constants } from 'node:fs';
 import { open, type FileHandle } from 'node:fs/promises';
-import { quickHash } from '../drive/hashing.js';
+import { readEnds, type Ends } from '../drive/hashing.js';
 import { codeOf } from '../drive/list-card.js';
 import { HEAD_BYTES, readJpegHead } from './jpeg-head.js';
 import { cleanText, NOTHING_READ, type FileToRead, type Metadata, type MetadataReader } from './metadata.js';
@@ -28,8 +28,8 @@ export class CardReader implements MetadataReader {
       return this.unreadable(file, error);
     }
     try {
-      const identity = await quickHash(handle, file.bytes);
-      return { ...(await this.metadata(file, handle)), quickHash: identity };
+      const ends = await readEnds(handle, file.bytes, HEAD_BYTES);
+      return { ...(await this.metadata(file, ends)), quickHash: ends.quickHash };
     } catch (error) {
       return this.unreadable(file, error);
     } finally {
@@ -41,15 +41,13 @@ export class CardReader implements MetadataReader {
     return this.thorough.close();
   }
 
-  private async metadata(file: FileToRead, handle: FileHandle): Promise<Metadata> {
+  private async metadata(file: FileToRead, ends: Ends): Promise<Metadata> {
     const byFileTime = { ...NOTHING_READ, captured: captureTime({ exifDates: [], fileTime: file.modifiedAt }, this.houseZone) };
     if (file.bytes === 0) return { ...byFileTime, remark: 'an empty file (0 bytes)' };
     if (file.kind === 'sidecar' || file.kind === 'other') return { ...byFileTime, remark: null };
 
-    const head = Buffer.allocUnsafe(Math.min(HEAD_BYTES, file.bytes));
-    await handle.read(head, 0, head.length, 0);
-    const plain = await readJpegHead(head, file.modifiedAt, this.houseZone);
-    const remark = await this.lookAtEnd(file, handle, head);
+    const plain = await readJpegHead(ends.head, file.modifiedAt, this.houseZone);
+    const remark = lookAtEnd(ends);
     if (plain) {
       const body = `${plain.make} ${plain.model}`;
       const { hasMakerNote, ...metadata } = plain;
@@ -74,22 +72,17 @@ export class CardReader implements MetadataReader {
     }
   }
 
-  /** A JPEG ends with an EOI marker (ITU-T T.81, B.1.1.3), though some writers add data behind it. */
-  private async lookAtEnd(file: FileToRead, handle: FileHandle, head: Buffer): Promise<string | null> {
-    const named = ['jpg', 'jpeg', 'jpe'].includes(extensionOf(file.path.toString('utf8')));
-    const isJpeg = head.length >= 2 && head.readUInt16BE(0) === 0xffd8;
-    if (named && !isJpeg) return null;
-    if (!isJpeg) return null;
-    const length = Math.min(65_536, file.bytes);
-    const tail = Buffer.allocUnsafe(length);
-    await handle.read(tail, 0, length, file.bytes - length);
-    return tail.lastIndexOf(Buffer.from([0xff, 0xd9])) >= 0 ? null : 'cut off: the picture has no end';
-  }
-
   private unreadable(file: FileToRead, error: unknown): Metadata & { quickHash: null } {
     const captured = captureTime({ exifDates: [], fileTime: file.modifiedAt }, this.houseZone);
     return { ...NOTHING_READ, captured, remark: `cannot be read (${codeOf(error)})`, quickHash: null };
   }
+}
+
+/** A JPEG ends with an EOI marker (ITU-T T.81, B.1.1.3), though some writers add data behind it. */
+function lookAtEnd({ head, tail }: Ends): string | null {
+  if (head.length < 2 || head.readUInt16BE(0) !== 0xffd8) return null;
+  const end = tail.length ? tail : head;
+  return end.lastIndexOf(Buffer.from([0xff, 0xd9])) >= 0 ? null : 'cut off: the picture has no end';
 }
 
 /** Only pictures named as JPEG that are something else, or the other way round: other families share containers. */
