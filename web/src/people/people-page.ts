@@ -39,7 +39,7 @@ import { ContributorForm } from './contributor-form';
             <tr>
               <th scope="col" pSortableColumn="title" style="width: 21%">Title <p-sortIcon field="title" /></th>
               <th scope="col" pSortableColumn="slug" style="width: 17%">Slug <p-sortIcon field="slug" /></th>
-              <th scope="col" pSortableColumn="from" style="width: 17%">Days <p-sortIcon field="from" /></th>
+              <th scope="col" pSortableColumn="from" style="width: 215px">Days <p-sortIcon field="from" /></th>
               <th scope="col" pSortableColumn="place" style="width: 15%">Place <p-sortIcon field="place" /></th>
               <th scope="col" style="width: 84px">Cards</th>
               <th scope="col">Still expected from</th>
@@ -51,9 +51,9 @@ import { ContributorForm } from './contributor-form';
                 <a routerLink="/logbook" [queryParams]="{ assignment: one.slug }">{{ one.title }}</a>
               </td>
               <td class="mono" [title]="one.slug">{{ one.slug }}</td>
-              <td>{{ days(one) }}</td>
+              <td [title]="days(one)">{{ days(one) }}</td>
               <td [title]="one.place">{{ one.place }}</td>
-              <td>{{ one.receivedCards }} of {{ one.expectedCards }}</td>
+              <td>{{ one.receivedCards }}{{ one.expectedCards ? ' of ' + one.expectedCards : '' }}</td>
               <td [title]="missing(one)">{{ missing(one) }}</td>
             </tr>
           </ng-template>
@@ -157,6 +157,7 @@ export class PeoplePage {
 
   protected missing({ expected, receivedCards, expectedCards }: Assignment): string {
     const names = expected.filter((person) => !person.handedIn).map((person) => person.name);
-    return names.join(', ') || (receivedCards >= expectedCards ? 'all in' : 'nobody named');
+    const cards = expectedCards - receivedCards;
+    return names.join(', ') || (cards > 0 ? `${cards} more ${cards === 1 ? 'card' : 'cards'}` : expectedCards ? 'all in' : '');
   }
 }
