@@ -28,6 +28,7 @@ async function main(): Promise<void> {
     const previews = new Previews(join(settings.dataDir, 'previews'), thorough);
     const app = webApp({ house, access: new Access(db, clock), bus, previews, pages: PAGES });
     server = await listen(app.listen.bind(app), settings);
+    console.log(`Tally Stick is ready at http://${settings.host}:${settings.port}`);
   }
   await worker?.start();
 

@@ -1,5 +1,5 @@
 import { afterAll, describe, expect, it } from '@jest/globals';
-import { readFile, stat, writeFile } from 'node:fs/promises';
+import { readFile, stat, symlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp, { type Sharp } from 'sharp';
 import { isoCaptureTime } from '@tally/core/capture';
@@ -182,6 +182,14 @@ describe('previews', () => {
   it('the embedded picture is there without decoding the large one', async () => {
     const picture = await previews.embedded(source(join(FIXTURES, 'jhead/normal-digicams/dx6340.jpg')));
     expect((await sharp(picture!).metadata()).width).toBeLessThanOrEqual(320);
+  });
+
+  it('a link on a card shows nothing of what it points at', async () => {
+    const secret = await flag(1);
+    const link = join(folder, 'link.jpg');
+    await symlink(secret, link);
+    expect(await previews.made(source(link), 'closer')).toBeNull();
+    expect(await previews.embedded(source(link))).toBeNull();
   });
 
   it('what cannot be a picture is tried once, and what is kept survives its card', async () => {

@@ -1,7 +1,7 @@
 import type { Kind } from '@tally/core/card';
 import exifr from 'exifr';
 import { execFile } from 'node:child_process';
-import { mkdir, open, rename, stat, writeFile } from 'node:fs/promises';
+import { lstat, mkdir, open, rename, writeFile } from 'node:fs/promises';
 import { cpus } from 'node:os';
 import { dirname, join } from 'node:path';
 import { promisify } from 'node:util';
@@ -38,7 +38,7 @@ export class Previews {
   /** The small picture that the camera put into the file, upright. */
   async embedded(source: PreviewSource): Promise<Buffer | null> {
     if (source.kind === 'raw') return this.made(source, 'sheet');
-    if (source.kind !== 'photo') return null;
+    if (source.kind !== 'photo' || !(await isThere(source.path))) return null;
     const handle = await open(source.path, 'r');
     try {
       const head = Buffer.allocUnsafe(HEAD_BYTES);
@@ -161,9 +161,9 @@ async function poster(path: Buffer, pixels: number): Promise<Buffer | null> {
   });
 }
 
-/** Does the file stand there now? */
+/** Does a file stand there now? A link is none: it could point at anything on this machine. */
 export async function isThere(path: Buffer): Promise<boolean> {
-  return stat(path as unknown as string).then(
+  return lstat(path as unknown as string).then(
     (stats) => stats.isFile(),
     () => false,
   );
