@@ -18,6 +18,13 @@ export async function placesNow(db: Db): Promise<(StandingPlace & { copies: numb
   );
 }
 
+/** Which places are there now, without counting what they hold: cheap enough to ask every few seconds. */
+export async function placesThere(db: Db): Promise<Set<string>> {
+  const places = await listPlaces(db);
+  const standing = await Promise.all(places.map((place) => standingOf(place, place.mark)));
+  return new Set(places.filter((_, index) => standing[index]!.online).map((place) => place.id));
+}
+
 export async function placeViews(db: Db): Promise<PlaceView[]> {
   return (await placesNow(db)).map(({ standing, mark: _mark, ...place }) => ({
     ...place,

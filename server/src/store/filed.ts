@@ -94,6 +94,17 @@ export async function unfinished(db: Db, intakeId: number): Promise<Unfinished[]
   );
 }
 
+/** Intakes of a station whose card is here and that still want copies at one of these places. */
+export async function intakesWaitingAt(db: Db, station: string, placeIds: readonly string[]): Promise<number[]> {
+  const rows = await db.query<{ id: number }[]>(
+    `select distinct i.id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
+     where c.state = 'waiting' and c.state <> 'tallied' and c.place_id = any($2::text[])
+       and i.station = $1 and i.present and i.state = 'needs attention' order by i.id`,
+    [station, placeIds],
+  );
+  return rows.map(({ id }) => id);
+}
+
 /** The outcome of working on one copy. */
 export interface CopyOutcome {
   readonly filedItemId: number;

@@ -115,6 +115,19 @@ describe('a station at work', () => {
     );
   });
 
+  it('a place that was away is caught up with by itself when it is back', async () => {
+    const id = await putIn('LATER', { '1.JPG': 1005, '2.JPG': 1006 }, 7);
+    await changeSlip(test.house, id, test.slip, 'wren');
+    await rename(test.second, `${test.second}-away`);
+    // The sweep has to see it away before it can see it come back.
+    await sleep(3500);
+    const { view } = await planOf(test.house, test.house.db, id, false);
+    await beginFiling(test.house, id, view.seal, 'wren');
+    await until(async () => (await theIntake(test.house, id)).state === 'needs attention');
+    await rename(`${test.second}-away`, test.second);
+    await until(async () => (await theIntake(test.house, id)).state === 'tallied');
+  });
+
   it('listeners hear again after the connection to the database was lost', async () => {
     const owner = new pg.Client({ connectionString: test.database.adminUrl });
     await owner.connect();

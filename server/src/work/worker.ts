@@ -3,10 +3,13 @@ import pLimit from 'p-limit';
 import type { DataSource } from 'typeorm';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { carryOut } from '../desk/carry-out.js';
-import type { House } from '../desk/house.js';
+import { tryAgain } from '../desk/file.js';
+import { Refusal, type House } from '../desk/house.js';
+import { placesThere } from '../desk/places.js';
 import { readIntake } from '../desk/read-items.js';
 import { cardVanished, receiveCard } from '../desk/receive.js';
 import { cardsNow, watchReaders } from '../drive/watch-readers.js';
+import { intakesWaitingAt } from '../store/filed.js';
 import { intakesWhere, pathsMissed } from '../store/intakes.js';
 import { whileLocked } from '../store/lock.js';
 import type { Queue } from './queue.js';
@@ -21,6 +24,8 @@ export class Worker {
   private readonly filing = pLimit(CARDS_AT_ONCE);
   private readonly underway = new Set<Promise<unknown>>();
   private readonly mine = new Set<number>();
+  /** Places that were not there at the last look. */
+  private readonly away = new Set<string>();
 
   constructor(
     private readonly house: House,
@@ -80,10 +85,27 @@ export class Worker {
       try {
         const left = await intakesWhere(db, `i.state = 'filing' and i.station = $1`, [settings.station]);
         for (const intake of left) void this.file(intake.id);
+        await this.catchUp();
       } catch (error) {
         log.warn({ error: (error as Error).message }, 'sweep');
       }
       await sleep(SWEEP_MS, undefined, { signal: this.stopping.signal }).catch(() => undefined);
+    }
+  }
+
+  /** A place that was away is back: what waits for it is filed by itself. */
+  private async catchUp(): Promise<void> {
+    const { db, settings } = this.house;
+    const there = await placesThere(db);
+    const back = [...there].filter((id) => this.away.has(id));
+    for (const { id } of settings.places) if (!there.has(id)) this.away.add(id);
+    for (const id of back) this.away.delete(id);
+    if (!back.length) return;
+    for (const intakeId of await intakesWaitingAt(db, settings.station, back)) {
+      // Another worker of this station may have been quicker.
+      await tryAgain(this.house, intakeId, settings.station).catch((error: unknown) => {
+        if (!(error instanceof Refusal)) throw error;
+      });
     }
   }
 
