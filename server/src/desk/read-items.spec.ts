@@ -96,6 +96,8 @@ describe('what the pictures say of themselves', () => {
     for (let i = 0; i < 5; i++) await picture(path, `${i}.JPG`, { ...halden, at: `2026:04:18 10:0${i}:00` });
     const id = await receiveCard(test.house, path, 'test');
     await rename(path, `${path}-pulled`);
+    // Nobody has noticed yet that it is gone; then somebody has.
+    await readIntake(test.house, id, never);
     await cardVanished(test.house, path);
     await readIntake(test.house, id, never);
     expect((await itemsOf(test.house.db, id)).map((item) => item.read)).toEqual([false, false, false, false, false]);
@@ -105,6 +107,23 @@ describe('what the pictures say of themselves', () => {
     const items = await itemsOf(test.house.db, id);
     expect(items.every((item) => item.read && item.remark === null)).toBe(true);
     expect(items.map((item) => item.captured.local)).toEqual([0, 1, 2, 3, 4].map((i) => `2026-04-18T10:0${i}:00`));
+  });
+
+  it('a file that could not be read is tried again when the card is back', async () => {
+    const path = card('SCRATCHED');
+    await picture(path, '1.JPG', { ...halden, at: '2026:04:18 12:00:00' });
+    await picture(path, '2.JPG', { ...halden, at: '2026:04:18 12:01:00' });
+    const id = await receiveCard(test.house, path, 'test');
+    await rename(join(path, '2.JPG'), join(test.folder, 'away.jpg'));
+    await readIntake(test.house, id, never);
+    expect((await itemsOf(test.house.db, id)).map((item) => item.remark).sort()).toEqual(['cannot be read (ENOENT)', null]);
+    await rename(join(test.folder, 'away.jpg'), join(path, '2.JPG'));
+    await receiveCard(test.house, path, 'test');
+    await readIntake(test.house, id, never);
+    expect((await itemsOf(test.house.db, id)).map((item) => [item.remark, item.captured.local])).toEqual([
+      [null, '2026-04-18T12:00:00'],
+      [null, '2026-04-18T12:01:00'],
+    ]);
   });
 
   it('the same bytes twice on one card are both there: neither is filed yet', async () => {

@@ -1,6 +1,6 @@
 import pLimit from 'p-limit';
 import { hashFile } from '../drive/hashing.js';
-import { joinBytes } from '../drive/list-card.js';
+import { isFolder, joinBytes } from '../drive/list-card.js';
 import { ownerOfCamera } from '../store/people.js';
 import { tell } from '../store/events.js';
 import { intakeById, setSlip } from '../store/intakes.js';
@@ -35,7 +35,7 @@ export async function readIntake(house: House, intakeId: number, signal: AbortSi
       ),
     );
     // A card pulled in the middle of reading makes every file unreadable: those are read again when it is back.
-    if (read.some((item) => item.quickHash === null) && !(await intakeById(db, intakeId))?.present) return;
+    if (read.some((item) => item.quickHash === null) && !(await isFolder(intake.sourcePath))) return;
     await writeRead(db, read);
     await tell(db, { type: 'items', intakeId });
   }

@@ -3,7 +3,7 @@ import { codeOf, isFolder } from '../drive/list-card.js';
 import { wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
 import { inTransaction, type Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
-import { addItems, intakeLike, type ListedItem } from '../store/items.js';
+import { addItems, forgetUnreadable, intakeLike, type ListedItem } from '../store/items.js';
 import { addCard, addIntake, intakeById, intakesWhere, setPresence, setState, setTray } from '../store/intakes.js';
 import { refreshTotals } from '../store/totals.js';
 import { Refusal, type House } from './house.js';
@@ -86,7 +86,10 @@ async function goOn(house: House, intakeId: number, sourcePath: string): Promise
       await record(tx, { at: clock(), kind: 'card back', intakeId, who: null, text: 'The card is in the reader again.' });
     }
     if (intake.tray === 'out') await setTray(tx, intake.card.id, intake.state === 'open' ? 'in' : 'to give back');
-    if (intake.state === 'open') await jobs.read(tx, intakeId, settings.station);
+    if (intake.state === 'open') {
+      await forgetUnreadable(tx, intakeId);
+      await jobs.read(tx, intakeId, settings.station);
+    }
     const waits = intake.state === 'needs attention' && (await unfinished(tx, intakeId)).length > 0;
     if (waits) await setState(tx, intakeId, 'filing', null);
     if (waits || intake.state === 'filing') await jobs.file(tx, intakeId, settings.station);

@@ -158,6 +158,14 @@ export async function itemsOf(db: Db, intakeId: number): Promise<ItemRow[]> {
   }));
 }
 
+/** What could not be read is read again: the card is back, perhaps in a better reader. */
+export async function forgetUnreadable(db: Db, intakeId: number): Promise<void> {
+  await db.query(
+    `update item set read = false, remark = null where intake_id = $1 and read and quick_hash is null and set_aside is null and problem is null`,
+    [intakeId],
+  );
+}
+
 /** Items whose metadata is still to be read. */
 export async function unreadItems(
   db: Db,

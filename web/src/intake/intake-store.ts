@@ -6,7 +6,7 @@ import { wallClockMs } from '@tally/core/capture';
 import { notchOfCopy, type NotchShape } from '@tally/core/copies';
 import { planDifference, type PlanChange } from '@tally/core/plan';
 import { MessageService } from 'primeng/api';
-import { auditTime, catchError, debounceTime, filter, finalize, of, Subject, switchMap, type Observable } from 'rxjs';
+import { audit, catchError, debounceTime, filter, finalize, of, Subject, switchMap, timer, type Observable } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
 import { wordsFor } from '../api/problem';
@@ -115,7 +115,8 @@ export class IntakeStore {
     mine
       .pipe(
         filter((event) => event.type === 'items' || event.type === 'intake'),
-        auditTime(250),
+        // A long list takes its time to fetch and to lay out: the longer it is, the less often.
+        audit(() => timer(Math.max(250, this.items().length / 4))),
         takeUntilDestroyed(this.destroyed),
       )
       .subscribe(() => this.loadItems());

@@ -96,7 +96,11 @@ export class Picture {
       const better = new Image();
       better.onload = () => this.made.set(true);
       better.src = this.url() + this.size();
-      onCleanup(() => (better.onload = null));
+      // A picture that is not looked at any more need not be fetched.
+      onCleanup(() => {
+        better.onload = null;
+        better.src = '';
+      });
     });
   }
 
