@@ -9,7 +9,7 @@ import {
   type PlanItem,
   type PlanSlip,
 } from '@tally/core/plan';
-import { foldName, parseRule, type HouseRule } from '@tally/core/rule';
+import { foldName, parseRule } from '@tally/core/rule';
 import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
@@ -80,7 +80,7 @@ export async function planItems(
     clashes: [...plan.clashes],
     numbers: [...plan.numbers],
     missing: [...plan.missing],
-    seal: sealOf(plan, slip, parsed.rule, revision.revision),
+    seal: sealOf(plan, slip, revision.revision),
     beside: drive.beside,
     obstacles: places.flatMap((place) =>
       place.standing.online ? spaceProblem(place, plan.bytes) : [`${place.name}: ${place.standing.problem}`],
@@ -94,7 +94,7 @@ function spaceProblem(place: StandingPlace, bytes: number): string[] {
   return [`${place.name} has ${formatBytes(place.standing.freeBytes)} free, this card needs ${formatBytes(bytes)}`];
 }
 
-function sealOf(plan: Plan, slip: PlanSlip, _rule: HouseRule, revision: number): string {
+function sealOf(plan: Plan, slip: PlanSlip, revision: number): string {
   const text = JSON.stringify([revision, slip.contributor?.code, slip.assignment?.slug, planText(plan)]);
   return createHash('sha256').update(text).digest('base64url');
 }

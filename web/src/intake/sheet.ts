@@ -49,7 +49,6 @@ const KIND_WORD = {
         }
         @if (layout().rows.length) {
           <div
-            #list
             tabindex="0"
             role="listbox"
             aria-label="Items on this card"
@@ -155,7 +154,6 @@ export class Sheet implements OnDestroy {
   readonly focusOn = output<number>();
 
   private readonly scroll = viewChild.required<ElementRef<HTMLElement>>('scroll');
-  private readonly list = viewChild<ElementRef<HTMLElement>>('list');
   private readonly width = signal(780);
   protected readonly scrollTop = signal(0);
   protected readonly viewHeight = signal(600);
@@ -178,10 +176,6 @@ export class Sheet implements OnDestroy {
 
   ngOnDestroy(): void {
     this.resized.disconnect();
-  }
-
-  focusList(): void {
-    this.list()?.nativeElement.focus({ preventScroll: true });
   }
 
   /** Index of the tile above or below. */
