@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { clearanceOfCopies, COPY_STATES, notchOfCopy, stateOfFiling } from './index.js';
+import { clearanceOfCopies, COPY_STATES, notchesOf, notchOfCopy, stateOfFiling } from './index.js';
 
 describe('the state of an intake follows its copies', () => {
   it('is tallied only when every copy tallies', () => {
@@ -17,6 +17,23 @@ describe('the state of an intake follows its copies', () => {
 it('every state of a copy has a shape, and only a proven copy is cut', () => {
   expect(COPY_STATES.filter((state) => notchOfCopy(state) === 'cut')).toEqual(['tallied']);
   expect(COPY_STATES.filter((state) => notchOfCopy(state) === 'crossed')).toEqual(['differs', 'missing', 'unreadable']);
+});
+
+describe('the notches of an item', () => {
+  const item = { taken: true, problem: null, alreadyFiled: null, filedAs: null, copies: [] };
+  const places = ['shared', 'second'];
+
+  it('each fate has its shape on both halves', () => {
+    expect(notchesOf(item, places)).toEqual({ card: 'cut', copies: ['open', 'open'] });
+    expect(notchesOf({ ...item, taken: false }, places).card).toBe('ring');
+    expect(notchesOf({ ...item, problem: 'a link' }, places).card).toBe('crossed');
+    expect(notchesOf({ ...item, alreadyFiled: 'x.jpg' }, places)).toEqual({ card: 'double', copies: ['double', 'double'] });
+  });
+
+  it('a copy stands in the row of its place, whatever the order; a place without one is open', () => {
+    const filed = { ...item, filedAs: 'f/1.jpg', copies: [{ place: 'second', state: 'tallied' as const }] };
+    expect(notchesOf(filed, places).copies).toEqual(['open', 'cut']);
+  });
 });
 
 describe('may the card be given up?', () => {

@@ -21,6 +21,27 @@ export function notchOfCopy(state: CopyState): NotchShape {
   return TROUBLE.includes(state) ? 'crossed' : 'open';
 }
 
+/** An item as far as its notch goes. */
+export interface NotchedItem {
+  readonly taken: boolean;
+  readonly problem: string | null;
+  readonly alreadyFiled: unknown;
+  readonly filedAs: string | null;
+  readonly copies: readonly { readonly place: string; readonly state: CopyState }[];
+}
+
+/** The notch of an item on the card's half of the stick, and one for each of these places. */
+export function notchesOf(item: NotchedItem, places: readonly string[]): { card: NotchShape; copies: NotchShape[] } {
+  const all = (shape: NotchShape) => ({ card: shape, copies: places.map(() => shape) });
+  if (item.filedAs === null) {
+    if (item.alreadyFiled) return all('double');
+    if (item.problem !== null) return all('crossed');
+    if (!item.taken) return all('ring');
+  }
+  const copies = places.map((place) => notchOfCopy(item.copies.find((copy) => copy.place === place)?.state ?? 'waiting'));
+  return { card: 'cut', copies };
+}
+
 /** The state of an intake whose items were given to filing, from all their copies at required places. */
 export function stateOfFiling(copies: Iterable<CopyState>): 'filing' | 'tallied' | 'needs attention' {
   let waiting = false;

@@ -1,18 +1,9 @@
 import type { StickRuns } from '@tally/contract';
 import type { Kind } from '@tally/core/card';
-import { notchOfCopy, type NotchShape } from '@tally/core/copies';
+import { notchesOf } from '@tally/core/copies';
 import type { Db } from './database.js';
 import type { IntakeTotals } from './entities/intake.js';
 import { itemsOf, type ItemRow } from './items.js';
-
-/** The notch of an item on the card's half of the stick, and one for each place. */
-export function notchesOf(item: ItemRow, places: readonly string[]): { card: NotchShape; copies: NotchShape[] } {
-  if (item.alreadyFiled && !item.filedAs) return { card: 'double', copies: places.map(() => 'double') };
-  if (item.problem && !item.filedAs) return { card: 'crossed', copies: places.map(() => 'crossed') };
-  if (!item.taken && !item.filedAs) return { card: 'ring', copies: places.map(() => 'ring') };
-  const copies = places.map((place) => notchOfCopy(item.copies.find((copy) => copy.place === place)?.state ?? 'waiting'));
-  return { card: 'cut', copies };
-}
 
 function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRuns {
   const runs: { count: number; card: string; copies: string[] }[] = [];

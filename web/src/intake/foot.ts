@@ -10,7 +10,12 @@ import { IntakeStore } from './intake-store';
   imports: [Stick, ButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <div class="rows quiet" aria-hidden="true"><span>card</span><span>shared drive</span><span>second copy</span></div>
+    <div class="rows quiet" aria-hidden="true">
+      <span>card</span>
+      @for (place of store.places(); track place.id) {
+        <span>{{ place.name.toLowerCase() }}</span>
+      }
+    </div>
     <ts-stick [notches]="store.notches()" />
     <div class="act">
       @switch (step()) {

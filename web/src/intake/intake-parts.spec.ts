@@ -1,7 +1,7 @@
 import { TestBed } from '@angular/core/testing';
 import { beforeEach, describe, expect, it } from '@jest/globals';
 import type { IntakeSummary, ItemView, PlanView } from '@tally/contract';
-import { INTAKE, item, render, surroundings } from '../testing/render';
+import { INTAKE, item, render, surroundings, type Wire } from '../testing/render';
 import { Closer } from './closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
@@ -33,13 +33,14 @@ const PLAN: PlanView = {
 };
 
 let store: IntakeStore;
+let wire: Wire;
 const set = (intake: Partial<IntakeSummary>, items: ItemView[] = [item(1), item(2)], plan: PlanView | null = PLAN) => {
   store.intake.set({ ...INTAKE, assignment: { id: 1, slug: 'reed-planting', title: 'Reed planting day' }, ...intake });
   store.items.set(items);
   store.plan.set(plan);
 };
 beforeEach(() => {
-  surroundings(IntakeStore);
+  wire = surroundings(IntakeStore);
   store = TestBed.inject(IntakeStore);
 });
 
@@ -121,6 +122,21 @@ describe('the drawer', () => {
       '1 item left on the card',
     ])
       expect(text).toContain(words);
+  });
+});
+
+describe('the stick’s rows', () => {
+  it('are named after the places of this house, whatever they are called', async () => {
+    const place = { required: true, online: true };
+    wire.one('/api/places').flush([
+      { ...place, id: 'a', name: 'Vault' },
+      { ...place, id: 'b', name: 'Old tower', required: false },
+      { ...place, id: 'c', name: 'Barn' },
+    ]);
+    set({});
+    const { element } = await render(Foot);
+    expect([...element.querySelectorAll('.rows span')].map((row) => row.textContent)).toEqual(['card', 'vault', 'barn']);
+    expect(store.notches()[0]!.copies).toEqual(['open', 'open']);
   });
 });
 

@@ -60,6 +60,7 @@ beforeEach(async () => {
   });
   http = TestBed.inject(HttpTestingController);
   store = TestBed.inject(IntakeStore);
+  one('/api/places').flush([{ id: 'shared', name: 'Shared drive', required: true }]);
   store.open(7);
   one('/api/intakes/7').flush(INTAKE);
   one('/api/intakes/7/items').flush([item(1), item(2), item(3, { leader: 'DCIM/2.JPG', kind: 'raw', path: 'DCIM/2.DNG' })]);

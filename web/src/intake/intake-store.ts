@@ -1,12 +1,13 @@
 import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
-import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import type { EventView, IntakeSummary, ItemView, PlanView, Progress, SlipChange } from '@tally/contract';
 import { runsOf, type Run } from '@tally/core/card';
 import { wallClockMs } from '@tally/core/capture';
-import { notchOfCopy, type NotchShape } from '@tally/core/copies';
+import { notchesOf } from '@tally/core/copies';
 import { planDifference, type PlanChange } from '@tally/core/plan';
 import { MessageService } from 'primeng/api';
-import { audit, catchError, debounceTime, filter, finalize, of, Subject, switchMap, timer, type Observable } from 'rxjs';
+import { audit, catchError, debounceTime, filter, finalize, map, of, Subject, switchMap, timer, type Observable } from 'rxjs';
+import { DeskService } from '../api/desk.service';
 import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
 import { wordsFor } from '../api/problem';
@@ -46,6 +47,17 @@ export class IntakeStore {
   /** Somebody pressed *File* while the plan was being made; and whether the one on screen then was complete. */
   private asked: { readonly complete: boolean } | null = null;
 
+  /** The places a card must be filed to, in the order of the stick's rows. */
+  readonly places = toSignal(
+    inject(DeskService)
+      .places()
+      .pipe(
+        map((places) => places.filter((place) => place.required)),
+        catchError(() => of([])),
+      ),
+    { initialValue: [] },
+  );
+
   readonly material = computed(() => this.items().filter((item) => item.setAside === null));
   readonly setAside = computed(() => this.items().filter((item) => item.setAside !== null));
 
@@ -67,13 +79,13 @@ export class IntakeStore {
   );
 
   readonly notches = computed<Notch[]>(() => {
-    const places = this.intake()?.stick[0]?.copies.length ?? 2;
+    const places = this.places().map((place) => place.id);
     const material = this.material();
     const largest = Math.max(1, ...material.map((item) => item.bytes));
     return material.map((item) => {
       // Width by size, softened: a clip is wider than a picture, but a picture still shows.
       const weight = 0.35 + Math.sqrt(item.bytes / largest);
-      return { weight, ...shapesOf(item, places) };
+      return { weight, ...notchesOf(item, places) };
     });
   });
 
@@ -257,15 +269,4 @@ export class IntakeStore {
       ),
     );
   }
-}
-
-function shapesOf(item: ItemView, places: number): { card: NotchShape; copies: NotchShape[] } {
-  const all = (shape: NotchShape) => ({ card: shape, copies: Array.from({ length: places }, () => shape) });
-  if (!item.filedAs) {
-    if (item.alreadyFiled) return all('double');
-    if (item.problem) return all('crossed');
-    if (!item.taken) return all('ring');
-    return { card: 'cut', copies: Array.from({ length: places }, () => 'open') };
-  }
-  return { card: 'cut', copies: item.copies.map((copy) => notchOfCopy(copy.state)) };
 }
