@@ -184,11 +184,16 @@ function missingOnSlip(rule: HouseRule, slip: PlanSlip): Plan['missing'] {
   return missing;
 }
 
-/** Why an item stays on the card, or null when it is filed. */
+/** Why an item stays on the card, in words, or null when it is filed. */
+export function reasonLeft(item: Pick<PlanItem, 'setAside' | 'problem' | 'alreadyFiled' | 'taken'>): string | null {
+  if (item.setAside !== null) return `set aside: ${item.setAside}`;
+  if (item.problem !== null) return item.problem;
+  if (item.alreadyFiled !== null) return `already filed as ${item.alreadyFiled}`;
+  return item.taken ? null : 'left by choice';
+}
+
 function leftBecause(item: PlanItem): LeftItem | null {
-  const reason = item.setAside
-    ? `set aside: ${item.setAside}`
-    : (item.problem ?? (item.alreadyFiled ? `already filed as ${item.alreadyFiled}` : item.taken ? null : 'left by choice'));
+  const reason = reasonLeft(item);
   return reason === null ? null : { itemId: item.id, from: item.path, reason };
 }
 

@@ -1,4 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
+import { reasonLeft } from '@tally/core/plan';
 import type { Composition } from '../composition.js';
 import { carryOut } from '../desk/carry-out.js';
 import { beginFiling } from '../desk/file.js';
@@ -69,9 +70,7 @@ export async function fileCommand(
   const filed = new Set(copies.map((copy) => copy.from));
   const left = (await itemsOf(house.db, intakeId)).filter((item) => !filed.has(item.path));
   const reasonOf = (item: (typeof left)[number]) =>
-    item.setAside
-      ? `set aside: ${item.setAside}`
-      : (item.problem ?? (item.alreadyFiled ? `already filed as ${item.alreadyFiled.path}` : 'left by choice'));
+    reasonLeft({ ...item, alreadyFiled: item.alreadyFiled?.path ?? null }) ?? 'not filed yet';
   if (options.json) {
     for (const copy of copies)
       jsonLine({
