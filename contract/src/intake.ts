@@ -11,6 +11,16 @@ export const TRAYS = ['in', 'on the desk', 'to give back', 'out'] as const;
 export const Tray = z.enum(TRAYS);
 export type Tray = z.infer<typeof Tray>;
 
+/** What happens by itself when a card is put in. */
+export const ON_INSERT = ['show', 'open', 'take all new', 'file all new'] as const;
+export const OnInsert = z.enum(ON_INSERT);
+export type OnInsert = z.infer<typeof OnInsert>;
+
+/** What somebody thinks of an item: chosen for use, must be shot again, not to be used. */
+export const VERDICTS = ['select', 'reshoot', 'hold'] as const;
+export const Verdict = z.enum(VERDICTS);
+export type Verdict = z.infer<typeof Verdict>;
+
 const byKind = z.partialRecord(KindSchema, z.object({ items: z.number().int(), bytes: z.number() }));
 
 /** Notches of a stick, run-length coded: [shape of the card half, shape at each place…] repeated `count` times. */

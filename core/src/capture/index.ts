@@ -6,3 +6,4 @@
  */
 export * from './wall-clock.js';
 export * from './capture-time.js';
+export * from './correction.js';

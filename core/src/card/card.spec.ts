@@ -106,6 +106,17 @@ describe('runs', () => {
 
   it('midnight always begins a new run', () => expect(runs([24 * 60 - 1, 24 * 60 + 1])).toEqual([1, 1]));
 
+  it('a slider makes few long runs or many short ones: a step halves or doubles the gap that breaks', () => {
+    // One a minute, then pauses of 7, 13 and 25 minutes. The median gap is 1 minute: 8 minutes break, at 0.
+    const minutes = [0, 1, 2, 3, 4, 11, 12, 13, 14, 27, 28, 29, 30, 55, 56];
+    const lengths = (fineness: -2 | -1 | 0 | 1) =>
+      runsOf(minutes, (m) => m * MINUTE, String, fineness).map((run) => run.items.length);
+    expect(lengths(1)).toEqual([5, 4, 4, 2]);
+    expect(lengths(0)).toEqual([9, 4, 2]);
+    expect(lengths(-1)).toEqual([13, 2]);
+    expect(lengths(-2)).toEqual([15]);
+  });
+
   it('companions are never split', () => expect(runs([0, 1, 300], ['a', 'b', 'b'])).toEqual([3]));
 
   it('every item is in exactly one run, in order of time', () => {

@@ -9,12 +9,21 @@ export interface Run<T> {
 const MINUTE_MS = 60_000;
 const DAY_MS = 86_400_000;
 
+/** From few long runs (-3) to many short ones (3). */
+export type Fineness = -3 | -2 | -1 | 0 | 1 | 2 | 3;
+
 /**
  * Breaks items into runs: a new run starts on a new day, or after a gap much longer than this card's own rhythm
  * (eight times the median gap, at least 5 and at most 45 minutes). Items of one group are never split.
  * @param at wall-clock milliseconds of an item; items of a group should share the leader's.
+ * @param fineness each step halves the gap that breaks a run, or doubles it.
  */
-export function runsOf<T>(items: readonly T[], at: (item: T) => number, group: (item: T) => string): Run<T>[] {
+export function runsOf<T>(
+  items: readonly T[],
+  at: (item: T) => number,
+  group: (item: T) => string,
+  fineness: Fineness = 0,
+): Run<T>[] {
   const ordered = [...items].sort((a, b) => at(a) - at(b));
   const gaps: number[] = [];
   for (let i = 1; i < ordered.length; i++) {
@@ -23,7 +32,7 @@ export function runsOf<T>(items: readonly T[], at: (item: T) => number, group: (
   }
   gaps.sort((a, b) => a - b);
   const median = gaps[gaps.length >> 1] ?? MINUTE_MS;
-  const longest = Math.min(45 * MINUTE_MS, Math.max(5 * MINUTE_MS, 8 * median));
+  const longest = Math.min(45 * MINUTE_MS, Math.max(5 * MINUTE_MS, 8 * median)) * 2 ** -fineness;
 
   const runs: { items: T[]; fromMs: number; toMs: number }[] = [];
   for (const item of ordered) {

@@ -6,3 +6,4 @@
  */
 export * from './plan.js';
 export * from './difference.js';
+export * from './propose.js';

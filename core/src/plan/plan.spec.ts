@@ -234,3 +234,43 @@ describe('the difference between what was shown and what is', () => {
     expect(planDifference(now, now)).toEqual([]);
   });
 });
+
+describe('a card that is split', () => {
+  const survey = { slug: 'tide-survey', title: 'Spring tide survey' };
+  const noor = { code: 'NA', name: 'Noor Adeyemi' };
+
+  it('feeds several folders under several names, each with numbers of its own', () => {
+    const plan = makePlan(
+      items(['A/IMG_1.JPG', 'A/IMG_2.JPG', 'A/IMG_3.JPG'], (_, index) =>
+        index === 1 ? { assignment: survey, contributor: noor } : {},
+      ),
+      SLIP,
+      RULE,
+      EMPTY_DRIVE,
+    );
+    expect(plan.placements.map(({ from, folder, n }) => [from, folder.split('_').at(-1), n])).toEqual([
+      ['A/IMG_1.JPG', 'reed-planting', 1],
+      ['A/IMG_2.JPG', 'tide-survey', 1],
+      ['A/IMG_3.JPG', 'reed-planting', 2],
+    ]);
+    expect(plan.folders.map(({ items: n }) => n)).toEqual([2, 1]);
+  });
+
+  it('companions go where their leader goes, whatever they say themselves', () => {
+    const plan = makePlan(
+      items(['A/P1.JPG', 'A/P1.DNG'], (item) => (item.path.endsWith('JPG') ? { assignment: survey } : {})),
+      SLIP,
+      RULE,
+      EMPTY_DRIVE,
+    );
+    expect(new Set(plan.placements.map(({ folder }) => folder.split('_').at(-1)))).toEqual(new Set(['tide-survey']));
+  });
+
+  it('needs no assignment on the slip when every item has its own', () => {
+    const empty = { ...SLIP, assignment: null };
+    const some = items(['A/IMG_1.JPG', 'A/IMG_2.JPG'], (_, index) => (index === 0 ? { assignment: survey } : {}));
+    expect(makePlan(some, empty, RULE, EMPTY_DRIVE)).toMatchObject({ missing: ['assignment'], placements: [] });
+    expect(makePlan(some.slice(0, 1), empty, RULE, EMPTY_DRIVE)).toMatchObject({ missing: [], placements: [{ n: 1 }] });
+    expect(makePlan([], empty, RULE, EMPTY_DRIVE).missing).toEqual(['assignment']);
+  });
+});

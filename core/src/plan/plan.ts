@@ -26,6 +26,9 @@ export interface PlanItem {
   readonly alreadyFiled: string | null;
   /** What keeps it from being filed at all (a symbolic link, a device). */
   readonly problem: string | null;
+  /** Whose it is and what it was shot for, where that differs from the slip. The leader's holds for its companions. */
+  readonly contributor?: RuleContext['contributor'];
+  readonly assignment?: RuleContext['assignment'];
 }
 
 export interface PlanSlip {
@@ -100,7 +103,7 @@ export const folderScope = (folder: string): string => `folder:${foldName(folder
 
 /** The folders that a plan of these items would file into: what a caller must look up before `makePlan`. */
 export function targetFolders(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule): string[] {
-  if (missingOnSlip(rule, slip).length) return [];
+  if (missingOnSlip(rule, slip, groupsOf(items)).length) return [];
   const folders = new Set<string>();
   for (const group of groupsOf(items)) folders.add(renderFolder(rule, contextOf(group.lead, group.lead, slip, null)));
   return [...folders];
@@ -111,7 +114,8 @@ export function targetFolders(items: readonly PlanItem[], slip: PlanSlip, rule: 
  * Numbers run per folder in capture order, then by path; companions share the leader's date, folder and number.
  */
 export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule, drive: DriveView): Plan {
-  const missing = missingOnSlip(rule, slip);
+  const groups = groupsOf(items);
+  const missing = missingOnSlip(rule, slip, groups);
   const left = items.flatMap((item) => leftBecause(item) ?? []);
   if (missing.length) return { placements: [], folders: [], left, clashes: [], numbers: [], missing, bytes: 0 };
 
@@ -122,7 +126,7 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
   const next = new Map<string, { first: number; next: number }>();
   const folders = new Map<string, { path: string; isNew: boolean; items: number; bytes: number }>();
 
-  for (const { lead, members } of groupsOf(items)) {
+  for (const { lead, members } of groups) {
     const rendered = renderFolder(rule, contextOf(lead, lead, slip, null));
     const key = foldName(rendered);
     const folder = spelling(rendered, drive);
@@ -176,12 +180,14 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
 
 const start = (first: number) => ({ first, next: first });
 
-function missingOnSlip(rule: HouseRule, slip: PlanSlip): Plan['missing'] {
+/** What the rule needs and nobody has said, for any of the items to be filed; for an empty card, what the slip lacks. */
+function missingOnSlip(rule: HouseRule, slip: PlanSlip, groups: readonly Group[]): Plan['missing'] {
   const fields = [...neededFields(rule)];
-  const missing: ('contributor' | 'assignment')[] = [];
-  if (!slip.contributor && fields.some((name) => name.startsWith('contributor.'))) missing.push('contributor');
-  if (!slip.assignment && fields.some((name) => name.startsWith('assignment.'))) missing.push('assignment');
-  return missing;
+  const lacks = (what: 'contributor' | 'assignment') =>
+    fields.some((name) => name.startsWith(`${what}.`)) &&
+    !slip[what] &&
+    (groups.length === 0 || groups.some(({ lead }) => !lead[what]));
+  return (['contributor', 'assignment'] as const).filter(lacks);
 }
 
 /** Why an item stays on the card, in words, or null when it is filed. */
@@ -217,8 +223,8 @@ function contextOf(item: PlanItem, lead: PlanItem, slip: PlanSlip, n: number | n
   return {
     captured: lead.captured,
     received: slip.received,
-    contributor: slip.contributor,
-    assignment: slip.assignment,
+    contributor: lead.contributor ?? slip.contributor,
+    assignment: lead.assignment ?? slip.assignment,
     cardLabel: slip.cardLabel,
     camera: lead.camera,
     kind: item.kind,

@@ -3,8 +3,10 @@ import pg from 'pg';
 import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
 import { Copy, Counter, Event, FiledItem, Place } from './entities/filed.js';
 import { Card, HouseRuleRevision, Intake, Item } from './entities/intake.js';
-import { Assignment, AssignmentExpected, Camera, Contributor, Person, Session } from './entities/people.js';
+import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
+import { Assignment, AssignmentExpected, Camera, ClockCorrection, Contributor, Person, Session } from './entities/people.js';
 import { First1745000000000 } from './migrations/1745000000000-first.js';
+import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
 export type Db = EntityManager;
@@ -22,6 +24,7 @@ class SnakeCase extends DefaultNamingStrategy {
 const ENTITIES = [
   ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
   ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, Copy, Counter, Event],
+  ...[ClockCorrection, HandInLink, HandIn, HandInFile],
 ];
 
 /** A data source; not connected yet. */
@@ -30,7 +33,7 @@ export function dataSource(url: string, poolSize = 10): DataSource {
     type: 'postgres',
     url,
     entities: ENTITIES,
-    migrations: [First1745000000000],
+    migrations: [First1745000000000, Seeing1764000000000],
     migrationsTransactionMode: 'each',
     synchronize: false,
     uuidExtension: 'pgcrypto',

@@ -1,7 +1,7 @@
 import type { CaptureSource } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
 import type { IntakeState } from '@tally/core/copies';
-import type { IntakeSummary, Tray } from '@tally/contract';
+import type { IntakeSummary, OnInsert, Tray, Verdict } from '@tally/contract';
 import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryGeneratedColumn, type Relation } from 'typeorm';
 import { Assignment, Contributor } from './people.js';
 
@@ -21,6 +21,10 @@ export class Card {
 
   @Column({ type: 'text' })
   tray!: Tray;
+
+  /** What happens by itself when it is put in. */
+  @Column({ type: 'text', default: 'show' })
+  onInsert!: OnInsert;
 }
 
 /** A revision of the house rule. Never changed once written. */
@@ -131,6 +135,7 @@ export class Item {
   intakeId!: number;
 
   /** Path as text for people; what cannot be decoded is U+FFFD. */
+  @Index('item_path')
   @Column({ type: 'text' })
   path!: string;
 
@@ -212,4 +217,69 @@ export class Item {
   /** Were all bytes compared, or only the fast identity? */
   @Column({ type: 'boolean' })
   alreadyConfirmed!: boolean;
+
+  /** Whose it is and what it was shot for, where that differs from the intake's slip. */
+  @ManyToOne(() => Contributor, { nullable: true })
+  @JoinColumn({ name: 'contributor_id' })
+  contributor!: Relation<Contributor> | null;
+
+  @Column({ type: 'integer', nullable: true })
+  contributorId!: number | null;
+
+  @ManyToOne(() => Assignment, { nullable: true })
+  @JoinColumn({ name: 'assignment_id' })
+  assignment!: Relation<Assignment> | null;
+
+  @Index('item_assignment', { where: 'assignment_id is not null' })
+  @Column({ type: 'integer', nullable: true })
+  assignmentId!: number | null;
+
+  /** Capture time as the camera's clock had it; `capturedLocal` is this with the clock correction. */
+  @Column({ type: 'text', default: '' })
+  cameraLocal!: string;
+
+  /** Clock correction in seconds. */
+  @Column({ type: 'integer', default: 0 })
+  clockShiftS!: number;
+
+  @Column({ type: 'text', nullable: true })
+  verdict!: Verdict | null;
+
+  @Column({ type: 'text', default: '' })
+  description!: string;
+
+  /** Quarter turns clockwise that a person added. */
+  @Column({ type: 'integer', default: 0 })
+  turned!: number;
+
+  /** The part of a clip or sound that is of use. */
+  @Column({ type: 'integer', nullable: true })
+  useFromMs!: number | null;
+
+  @Column({ type: 'integer', nullable: true })
+  useToMs!: number | null;
+
+  /** Focus measure of the preview; see core/looks. */
+  @Column({ type: 'real', nullable: true })
+  sharpness!: number | null;
+
+  /** Difference hash of the preview, 8 bytes. */
+  @Column({ type: 'bytea', nullable: true })
+  look!: Buffer | null;
+
+  /** Have its previews been made (or found impossible)? */
+  @Column({ type: 'boolean', default: false })
+  pictured!: boolean;
+
+  /** The item of this card with the same bytes, whole. */
+  @Column({ type: 'integer', nullable: true })
+  twinOf!: number | null;
+
+  /** A filed item that had this name on its card and is another picture. */
+  @Column({ type: 'integer', nullable: true })
+  namesakeId!: number | null;
+
+  /** Grows with every change, so that a browser can ask for what is new. Kept by a trigger. */
+  @Column({ type: 'bigint', default: 0 })
+  version!: number;
 }

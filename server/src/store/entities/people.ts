@@ -121,3 +121,34 @@ export class AssignmentExpected {
   @JoinColumn({ name: 'contributor_id' })
   contributor!: Relation<Contributor>;
 }
+
+/** How far a camera's clock was off, as somebody found out. The newest one is offered next time. */
+@Entity('clock_correction')
+@Index('clock_correction_body', ['make', 'model', 'serial', 'id'])
+export class ClockCorrection {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Column({ type: 'text' })
+  make!: string;
+
+  @Column({ type: 'text' })
+  model!: string;
+
+  @Column({ type: 'text' })
+  serial!: string;
+
+  /** Seconds to add to the camera's time. */
+  @Column({ type: 'integer' })
+  shiftS!: number;
+
+  /** Was the clock wrong, or set to another time zone? */
+  @Column({ type: 'text' })
+  kind!: string;
+
+  @Column({ type: 'text' })
+  saidBy!: string;
+
+  @Column({ type: 'timestamptz' })
+  saidAt!: Date;
+}
