@@ -1,4 +1,4 @@
-import { CAPTURE_SOURCES } from '@tally/core/capture';
+import { CAPTURE_SOURCES, CORRECTION_KINDS, MOST_SHIFT_S } from '@tally/core/capture';
 import { KINDS } from '@tally/core/card';
 import { COPY_STATES, INTAKE_STATES } from '@tally/core/copies';
 import { z } from 'zod';
@@ -32,7 +32,7 @@ export const IntakeSummary = z.object({
   number: z.string(),
   state: IntakeStateSchema,
   tray: Tray,
-  card: z.object({ id: Id, label: z.string().nullable(), volume: z.string() }),
+  card: z.object({ id: Id, label: z.string().nullable(), volume: z.string(), onInsert: OnInsert }),
   contributor: z.object({ id: Id, code: z.string(), name: z.string() }).nullable(),
   assignment: z.object({ id: Id, slug: z.string(), title: z.string() }).nullable(),
   receivedAt: Instant,
@@ -69,6 +69,9 @@ export const ItemView = z.object({
     source: z.enum(CAPTURE_SOURCES),
     original: z.string(),
     doubt: z.string().nullable(),
+    /** As the camera's clock had it, and the clock correction in seconds. */
+    camera: z.string(),
+    shiftSeconds: z.number().int(),
   }),
   make: z.string().nullable(),
   model: z.string().nullable(),
@@ -84,21 +87,104 @@ export const ItemView = z.object({
   problem: z.string().nullable(),
   /** What is odd about it; it is filed all the same. */
   remark: z.string().nullable(),
-  alreadyFiled: z.object({ path: z.string(), intakeNumber: z.string(), confirmed: z.boolean() }).nullable(),
+  alreadyFiled: z
+    .object({ path: z.string(), intakeId: Id, intakeNumber: z.string(), at: Instant.nullable(), confirmed: z.boolean() })
+    .nullable(),
+  /** Path on this card of the item with the same bytes; the first of them has none. */
+  twinOf: z.string().nullable(),
+  /** Where another picture stands that had this name on its card. */
+  namesake: z.string().nullable(),
+  /** Whose it is and what it was shot for, where that differs from the slip. */
+  contributor: z.object({ id: Id, code: z.string(), name: z.string() }).nullable(),
+  assignment: z.object({ id: Id, slug: z.string(), title: z.string() }).nullable(),
+  verdict: Verdict.nullable(),
+  description: z.string(),
+  /** Quarter turns clockwise that a person added. */
+  turned: z.number().int(),
+  useFromMs: z.number().int().nullable(),
+  useToMs: z.number().int().nullable(),
+  /** Focus measure and difference hash (16 hexadecimal digits) of its preview; see core/looks. */
+  sharpness: z.number().nullable(),
+  look: z.string().nullable(),
   filedAs: z.string().nullable(),
   copies: z.array(z.object({ place: z.string(), state: CopyStateSchema, problem: z.string().nullable() })),
 });
 export type ItemView = z.infer<typeof ItemView>;
 
+/** Items that changed after a version, or all; ask next time with the version of this answer. */
+export const ItemsAnswer = z.object({ version: z.number().int(), items: z.array(ItemView) });
+export type ItemsAnswer = z.infer<typeof ItemsAnswer>;
+export const ItemsQuery = z.strictObject({ since: z.coerce.number().int().min(0).default(0) });
+
 export const SlipChange = z.strictObject({
   contributorId: Id.nullable().optional(),
   assignmentId: Id.nullable().optional(),
   cardLabel: line(24).nullable().optional(),
+  onInsert: OnInsert.optional(),
 });
 export type SlipChange = z.infer<typeof SlipChange>;
 
-export const TakeChange = z.strictObject({ itemIds: z.array(Id).min(1).max(100_000), taken: z.boolean() });
+const itemIds = z.array(Id).min(1).max(100_000);
+
+export const TakeChange = z.strictObject({ itemIds, taken: z.boolean() });
 export type TakeChange = z.infer<typeof TakeChange>;
+
+/** What somebody thinks of items. What is not named stays as it is. */
+export const JudgeChange = z
+  .strictObject({
+    itemIds,
+    verdict: Verdict.nullable().optional(),
+    description: line(500).or(z.literal('')).optional(),
+    turned: z.number().int().min(0).max(3).optional(),
+    useFromMs: z.number().int().min(0).nullable().optional(),
+    useToMs: z.number().int().min(0).nullable().optional(),
+  })
+  .refine(({ useFromMs, useToMs }) => useFromMs == null || useToMs == null || useFromMs < useToMs, {
+    path: ['useToMs'],
+    message: 'must come after the beginning of use',
+  });
+export type JudgeChange = z.infer<typeof JudgeChange>;
+
+/** Whose items are and what they were shot for; null: as the slip says. */
+export const BelongChange = z.strictObject({
+  itemIds,
+  contributorId: Id.nullable().optional(),
+  assignmentId: Id.nullable().optional(),
+  /** Assignments the items had when the person decided: somebody else may have split them since. */
+  wasAssignmentIds: z.array(Id.nullable()).max(1000).optional(),
+});
+export type BelongChange = z.infer<typeof BelongChange>;
+
+/** Moves the time of every item of one camera body of an intake. */
+export const ClockChange = z.strictObject({
+  make: z.string().max(200).nullable(),
+  model: z.string().max(200).nullable(),
+  serial: z.string().max(200).nullable(),
+  shift: z.object({
+    kind: z.enum(CORRECTION_KINDS),
+    seconds: z.number().int().min(-MOST_SHIFT_S).max(MOST_SHIFT_S),
+  }),
+});
+export type ClockChange = z.infer<typeof ClockChange>;
+
+/** A camera body with items on a card. */
+export const BodyView = z.object({
+  make: z.string().nullable(),
+  model: z.string().nullable(),
+  serial: z.string().nullable(),
+  items: z.number().int(),
+  first: z.string(),
+  last: z.string(),
+  /** Items dated by a clock that was not set. */
+  unset: z.number().int(),
+  shiftSeconds: z.number().int(),
+  owner: z.object({ id: Id, name: z.string() }).nullable(),
+  /** The last correction of this body's clock. */
+  remembered: z
+    .object({ seconds: z.number().int(), kind: z.enum(CORRECTION_KINDS), saidBy: z.string(), saidAt: Instant })
+    .nullable(),
+});
+export type BodyView = z.infer<typeof BodyView>;
 
 const placement = z.object({
   itemId: Id,

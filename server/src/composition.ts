@@ -5,8 +5,11 @@ import { destination, pino, type Logger } from 'pino';
 import type { DataSource } from 'typeorm';
 import { clockOf, type Clock } from './clock.js';
 import type { House } from './desk/house.js';
+import { LookKeeper } from './desk/picture-ahead.js';
 import { CardReader } from './media/reader.js';
+import { Previews } from './media/previews.js';
 import { ThoroughReader } from './media/thorough.js';
+import { Urgency } from './media/urgency.js';
 import type { Settings } from './settings.js';
 import { dataSource, migrate } from './store/database.js';
 import { savePlaces } from './store/places.js';
@@ -18,7 +21,8 @@ export interface Composition {
   readonly house: House;
   readonly source: DataSource;
   readonly queue: Queue;
-  readonly thorough: ThoroughReader;
+  readonly previews: Previews;
+  readonly urgency: Urgency;
   close(): Promise<void>;
 }
 
@@ -35,13 +39,18 @@ export async function compose(settings: Settings, options: { log?: Logger; clock
   await queue.start();
   const thorough = new ThoroughReader(join(settings.dataDir, 'run'));
   const reader = new CardReader(thorough, settings.zone);
-  const house: House = { db: source.manager, clock, settings, reader, jobs: queue, log };
+  const urgency = new Urgency();
+  const house: House = { db: source.manager, clock, settings, reader, jobs: queue, log, calm: urgency.calm };
+  const looks = new LookKeeper(source.manager, (error) => log.warn({ error: String(error) }, 'keeping looks'));
+  const previews = new Previews(join(settings.dataDir, 'previews'), thorough, settings.previews, looks.add);
   return {
     house,
     source,
     queue,
-    thorough,
+    previews,
+    urgency,
     close: async () => {
+      await looks.flush();
       await queue.stop();
       await reader.close();
       await source.destroy();

@@ -1,12 +1,11 @@
 import type { Server } from 'node:http';
-import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Access, ensureAdministrator } from './access/sessions.js';
 import { compose } from './composition.js';
 import { webApp } from './http/app.js';
 import { Bus } from './live/bus.js';
-import { Previews } from './media/previews.js';
 import { readSettings, SettingsError, type Settings } from './settings.js';
+import { Previewer } from './work/previewer.js';
 import { Worker } from './work/worker.js';
 
 const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.url));
@@ -14,7 +13,7 @@ const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.ur
 /** The server, a worker, or both: what the settings say. */
 async function main(): Promise<void> {
   const { settings } = readSettings(process.env, process.cwd());
-  const { house, source, queue, thorough, close } = await compose(settings);
+  const { house, source, queue, previews, urgency, close } = await compose(settings);
   const { db, log, clock } = house;
   const first = await ensureAdministrator(db, process.env, clock());
   if (first)
@@ -25,12 +24,13 @@ async function main(): Promise<void> {
   let server: Server | null = null;
   if (settings.role !== 'worker') {
     bus.start();
-    const previews = new Previews(join(settings.dataDir, 'previews'), thorough);
-    const app = webApp({ house, access: new Access(db, clock), bus, previews, pages: PAGES });
+    const app = webApp({ house, access: new Access(db, clock), bus, previews, urgency, pages: PAGES });
     server = await listen(app.listen.bind(app), settings);
     console.log(`Tally Stick is ready at http://${settings.host}:${settings.port}`);
   }
+  const previewer = settings.role === 'worker' ? null : new Previewer(house, previews);
   await worker?.start();
+  previewer?.start();
 
   let ending = false;
   const end = async (signal: string) => {
@@ -42,6 +42,7 @@ async function main(): Promise<void> {
     server?.closeAllConnections();
     await bus.stop();
     await worker?.stop();
+    await previewer?.stop();
     await close();
     process.exit(0);
   };

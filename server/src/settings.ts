@@ -22,6 +22,17 @@ export const PlaceSetting = z.strictObject({
 });
 export type PlaceSetting = z.infer<typeof PlaceSetting>;
 
+/** A folder that is read as files arrive in it. */
+export const WatchedSetting = z.strictObject({
+  folder,
+  /** Code of the contributor whose files these are, and slug of the assignment. */
+  contributor: z.string().optional(),
+  assignment: z.string().optional(),
+  /** File each arrival by itself: needs both. */
+  fileByItself: z.boolean().default(false),
+});
+export type WatchedSetting = z.infer<typeof WatchedSetting>;
+
 /** A clock that is not the system's, for demonstrations and pictures: it shows `startsAt` at the real moment `setAt`. */
 const ClockSetting = z.strictObject({ startsAt: z.iso.datetime(), setAt: z.iso.datetime(), frozen: z.boolean().default(false) });
 
@@ -40,6 +51,18 @@ export const Settings = z.strictObject({
   /** Where cards appear: a folder pattern each; each match is a card. */
   readers: z.array(z.string().min(1)).default(['/media/*/*', '/run/media/*/*', '/Volumes/*']),
   places: z.array(PlaceSetting).min(1, 'needs at least the shared drive'),
+  /** Is everything new on a card taken at first, or nothing? */
+  takeAtFirst: z.enum(['all new', 'none']).default('all new'),
+  /** Long sides of made previews in pixels, and when they are made. A laptop on the road makes them only when looked at. */
+  previews: z
+    .strictObject({
+      sheet: z.number().int().min(160).max(800).default(400),
+      closer: z.number().int().min(640).max(4096).default(1280),
+      build: z.enum(['ahead', 'when looked at']).default('ahead'),
+    })
+    .prefault({}),
+  /** Folders that files keep arriving in: a camera attached to a station, the folder a phone syncs into. */
+  watched: z.array(WatchedSetting).default([]),
   /** What this process does: answer requests, carry out jobs, or both. */
   role: z.enum(['both', 'server', 'worker']).default('both'),
   log: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
@@ -93,6 +116,7 @@ export function readSettings(env: NodeJS.ProcessEnv, cwd: string, named?: string
       ...settings,
       dataDir: absolute(settings.dataDir),
       readers: settings.readers.map(absolute),
+      watched: settings.watched.map((entry) => ({ ...entry, folder: absolute(entry.folder) })),
       places: settings.places.map((place) => ({ ...place, root: absolute(place.root) })),
     },
   };

@@ -16,7 +16,8 @@ export function checkNode() {
 /** What each package is for, and how to tell that it is there. */
 const DEBIAN = {
   postgresql: { why: 'the database', there: () => postgresBin() !== null },
-  ffmpeg: { why: 'posters of videos', there: () => has('ffmpeg') },
+  ffmpeg: { why: 'posters of clips, waves of sounds', there: () => has('ffmpeg') },
+  'libheif-examples': { why: 'pictures of phones (HEIC)', there: () => has('heif-convert') },
   perl: {
     why: 'reading metadata of raw, video and sound files',
     there: () => has('perl') && run('perl', ['-MTime::HiRes', '-e1']).code === 0,

@@ -77,7 +77,7 @@ export function isoCaptureTime(time: Pick<CaptureTime, 'local' | 'offsetMinutes'
 export type DateDoubt = 'camera epoch' | 'in the future' | 'no date in the file';
 
 /** Years in which a clock without power starts again. Common practice, no source. */
-const EPOCH_DAYS = ['1970-01-01', '1980-01-01', '1999-12-31', '2000-01-01', '2001-01-01'];
+export const EPOCH_DAYS: readonly string[] = ['1970-01-01', '1980-01-01', '1999-12-31', '2000-01-01', '2001-01-01'];
 
 /** Why a capture time should not be believed as it is, or null. `nowLocal` is the house's wall clock now. */
 export function dateDoubt(time: Pick<CaptureTime, 'local' | 'source'>, nowLocal: WallClock): DateDoubt | null {

@@ -7,3 +7,4 @@
 export * from './sharpness.js';
 export * from './difference-hash.js';
 export * from './similar.js';
+export * from './wave.js';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { differenceHash, hashDistance, sharpness, sharpnessBar, similarGroups } from './index.js';
+import { differenceHash, hashDistance, peaksOf, sharpness, sharpnessBar, similarGroups } from './index.js';
 
 const grey = (width: number, height: number, at: (x: number, y: number) => number) => ({
   width,
@@ -98,5 +98,16 @@ describe('similar frames', () => {
   it('the same view an hour later is another moment; what has no picture yet stands between nothing', () => {
     expect(similarGroups([frame(1, 0, 'ffff0000ffff0000'), frame(2, 3600, 'ffff0000ffff0000')])).toEqual([]);
     expect(similarGroups([frame(1, 0, '00'), frame(2, 1, null), frame(3, 2, '00')])[0]?.ids).toEqual([1, 3]);
+  });
+});
+
+describe('the wave of a recording', () => {
+  it('shows the loudest moment of each part, full level as 255', () => {
+    expect([...peaksOf([0, 100, 32_768, 0, 16_384, 8192], 3)]).toEqual([1, 255, 128]);
+  });
+
+  it('a recording shorter than its bars repeats itself, an empty one is silent', () => {
+    expect([...peaksOf([32_768], 3)]).toEqual([255, 255, 255]);
+    expect([...peaksOf([], 2)]).toEqual([0, 0]);
   });
 });

@@ -158,10 +158,12 @@ function troubledItems(copies: readonly CopyRow[]): string[] {
   return [...named].slice(0, 20).map(([path, problem]) => `${path}: ${problem}.`);
 }
 
+/** Who used which body: an item's own contributor, else the slip's. */
 async function rememberBodies(db: Db, intake: IntakeRow): Promise<void> {
-  const bodies: { make: string; model: string; serial: string }[] = await db.query(
-    `select distinct coalesce(make, '') as make, coalesce(model, '') as model, serial from item where intake_id = $1 and serial is not null`,
-    [intake.id],
+  const bodies = await db.query<{ make: string; model: string; serial: string; contributorId: number | null }[]>(
+    `select distinct coalesce(make, '') as make, coalesce(model, '') as model, serial, coalesce(contributor_id, $2) as "contributorId"
+     from item where intake_id = $1 and serial is not null`,
+    [intake.id, intake.contributor?.id ?? null],
   );
-  for (const body of bodies) await rememberCamera(db, body, intake.contributor?.id ?? null);
+  for (const { contributorId, ...body } of bodies) await rememberCamera(db, body, contributorId);
 }

@@ -19,6 +19,8 @@ export interface House {
   readonly reader: MetadataReader;
   readonly jobs: Jobs;
   readonly log: Logger;
+  /** Resolves when nobody waits for a picture: work behind a screen lets it go first. */
+  readonly calm: () => Promise<void>;
 }
 
 /** A request that cannot be granted, in words for the person who made it. */

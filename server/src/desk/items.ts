@@ -1,19 +1,28 @@
-import type { ItemView } from '@tally/contract';
+import type { ItemsAnswer, ItemView } from '@tally/contract';
 import { dateDoubt } from '@tally/core/capture';
 import { join } from 'node:path';
 import { joinBytes } from '../drive/list-card.js';
 import { isThere, type PreviewSource } from '../media/previews.js';
-import { itemPlace, itemsOf } from '../store/items.js';
+import { itemPlace, itemsOf, type ItemRow } from '../store/items.js';
 import { listPlaces } from '../store/places.js';
 import { Refusal, type House } from './house.js';
 import { houseTime } from './receive.js';
 
-export async function itemViews(house: House, intakeId: number): Promise<ItemView[]> {
+/** The items of an intake as the interface sees them, or only those that changed after a version. */
+export async function itemsAnswer(house: House, intakeId: number, since: number): Promise<ItemsAnswer> {
   const now = houseTime(house, house.clock());
-  return (await itemsOf(house.db, intakeId)).map(({ pathBytes: _bytes, quickHash: _hash, modifiedAt: _time, ...item }) => ({
-    ...item,
-    captured: { ...item.captured, doubt: dateDoubt(item.captured, now) },
-  }));
+  const rows = await itemsOf(house.db, intakeId, since);
+  const version = rows.reduce((newest, row) => Math.max(newest, row.version), since);
+  return { version, items: rows.map((row) => viewOf(row, now)) };
+}
+
+export const itemViews = async (house: House, intakeId: number): Promise<ItemView[]> =>
+  (await itemsAnswer(house, intakeId, 0)).items;
+
+function viewOf(row: ItemRow, now: string): ItemView {
+  const { pathBytes: _bytes, quickHash: _hash, modifiedAt: _time, version: _version, cameraLocal, clockShiftS, ...item } = row;
+  const captured = { ...item.captured, camera: cameraLocal, shiftSeconds: clockShiftS };
+  return { ...item, captured: { ...captured, doubt: dateDoubt(item.captured, now) } };
 }
 
 /** Where an item's bytes can be seen: on the card, else in a copy that tallies. Kept previews serve when neither is there. */

@@ -45,6 +45,8 @@ export async function planOf(house: House, db: Db, intakeId: number, lock: boole
     setAside: item.setAside,
     alreadyFiled: item.filedAs ?? item.alreadyFiled?.path ?? null,
     problem: item.problem,
+    contributor: item.contributor,
+    assignment: item.assignment,
   }));
   return planItems(house, db, items, slipOf(house, intake), lock);
 }

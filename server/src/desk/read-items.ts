@@ -3,7 +3,9 @@ import { hashFile } from '../drive/hashing.js';
 import { isFolder, joinBytes } from '../drive/list-card.js';
 import { ownerOfCamera } from '../store/people.js';
 import { tell } from '../store/events.js';
-import { intakeById, setSlip } from '../store/intakes.js';
+import { inTransaction } from '../store/database.js';
+import { likelyTwins, markNamesakes, setTwins } from '../store/judgements.js';
+import { intakeById, lockIntake, setSlip } from '../store/intakes.js';
 import { itemsOf, markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
 import type { House } from './house.js';
@@ -23,6 +25,7 @@ export async function readIntake(house: House, intakeId: number, signal: AbortSi
   const limit = pLimit(AT_ONCE);
   for (let from = 0; from < unread.length; from += BATCH) {
     if (signal.aborted) return;
+    await house.calm();
     const read = await Promise.all(
       unread.slice(from, from + BATCH).map((item) =>
         limit(async (): Promise<ReadItem> => {
@@ -36,11 +39,16 @@ export async function readIntake(house: House, intakeId: number, signal: AbortSi
     );
     // A card pulled in the middle of reading makes every file unreadable: those are read again when it is back.
     if (read.some((item) => item.quickHash === null) && !(await isFolder(intake.sourcePath))) return;
-    await writeRead(db, read);
-    await tell(db, { type: 'items', intakeId });
+    await inTransaction(db, async (tx) => {
+      await lockIntake(tx, intakeId);
+      await writeRead(tx, read);
+      await tell(tx, { type: 'items', intakeId });
+    });
   }
   await proposeContributor(house, intakeId);
   await findAlreadyFiled(house, intakeId, intake.sourcePath, signal);
+  await findTwins(house, intakeId, intake.sourcePath, signal);
+  await markNamesakes(db, intakeId);
   await refreshTotals(db, intakeId);
   await tell(db, { type: 'intake', intakeId });
   await tell(db, { type: 'desk' });
@@ -81,4 +89,21 @@ async function findAlreadyFiled(house: House, intakeId: number, sourcePath: stri
     ),
   );
   await settleAlreadyFiled(db, same, different);
+}
+
+/** The same bytes twice on one card: likely by size and fast identity, told only when all bytes are the same. */
+async function findTwins(house: House, intakeId: number, sourcePath: string, signal: AbortSignal): Promise<void> {
+  const likely = await likelyTwins(house.db, intakeId);
+  const first = new Map<string, number>();
+  const twins: { id: number; of: number }[] = [];
+  for (const { id, pathBytes, group } of likely) {
+    if (signal.aborted) return;
+    const hash = await hashFile(joinBytes(sourcePath, pathBytes), signal).catch(() => null);
+    if (!hash) continue;
+    const key = `${group} ${hash.toString('hex')}`;
+    const before = first.get(key);
+    if (before === undefined) first.set(key, id);
+    else twins.push({ id, of: before });
+  }
+  if (twins.length) await setTwins(house.db, twins);
 }

@@ -35,7 +35,7 @@ export async function receiveCard(house: House, sourcePath: string, receivedBy: 
     await setTray(tx, cardId, 'in');
     const year = Number(houseTime(house, now).slice(0, 4));
     const id = await addIntake(tx, { cardId, receivedAt: now, year, receivedBy, station: settings.station, sourcePath });
-    await addItems(tx, id, items);
+    await addItems(tx, id, items, settings.takeAtFirst === 'all new');
     const again = known ? ' It was here before.' : '';
     await record(tx, {
       at: now,

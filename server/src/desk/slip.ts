@@ -1,7 +1,7 @@
 import type { SlipChange, TakeChange } from '@tally/contract';
-import { inTransaction } from '../store/database.js';
+import { inTransaction, type Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
-import { intakeById, lockIntake, setLabel, setSlip, setTray, type IntakeRow } from '../store/intakes.js';
+import { intakeById, lockIntake, setLabel, setOnInsert, setSlip, setTray, type IntakeRow } from '../store/intakes.js';
 import { setTaken } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
 import { Refusal, type House } from './house.js';
@@ -22,12 +22,13 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     if (speaksOfFiling && intake.state !== 'open') {
       throw new Refusal('conflict', 'This card is being filed or has been filed: contributor and assignment stand.');
     }
-    await mustExist(tx.query.bind(tx), 'contributor', change.contributorId);
-    await mustExist(tx.query.bind(tx), 'assignment', change.assignmentId);
+    await mustExist(tx, 'contributor', change.contributorId);
+    await mustExist(tx, 'assignment', change.assignmentId);
     await setSlip(tx, intakeId, change);
     if (change.cardLabel !== undefined && !(await setLabel(tx, intake.card.id, change.cardLabel))) {
       throw new Refusal('conflict', `Another card carries the label ${change.cardLabel}.`);
     }
+    if (change.onInsert !== undefined) await setOnInsert(tx, intake.card.id, change.onInsert);
     if (intake.tray === 'in') await setTray(tx, intake.card.id, 'on the desk');
     await refreshTotals(tx, intakeId);
     const after = await theIntake({ db: tx }, intakeId);
@@ -40,11 +41,10 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
   });
 }
 
-type Query = (sql: string, parameters: unknown[]) => Promise<unknown[]>;
-
-async function mustExist(query: Query, table: 'contributor' | 'assignment', id: number | null | undefined): Promise<void> {
+/** @throws Refusal when there is no such one. */
+export async function mustExist(db: Db, table: 'contributor' | 'assignment', id: number | null | undefined): Promise<void> {
   if (id === undefined || id === null) return;
-  const found = await query(`select 1 from ${table} where id = $1`, [id]);
+  const found = await db.query<unknown[]>(`select 1 from ${table} where id = $1`, [id]);
   if (!found.length) throw new Refusal('not found', `There is no such ${table}.`);
 }
 

@@ -1,5 +1,9 @@
 import {
+  BelongChange,
+  ClockChange,
   FileRequest,
+  ItemsQuery,
+  JudgeChange,
   Id,
   LogQuery,
   NewAssignment,
@@ -13,25 +17,24 @@ import {
 import { Router, type Request } from 'express';
 import { beginFiling, tryAgain } from '../desk/file.js';
 import type { House } from '../desk/house.js';
-import { itemViews, pictureSource } from '../desk/items.js';
+import { cameraBodies, correctClock, judgeItems, splitItems } from '../desk/judge.js';
+import { itemsAnswer } from '../desk/items.js';
 import { exportLog } from '../desk/logbook.js';
 import { deskNow, ruleNow } from '../desk/overview.js';
 import { makeAssignment, makeContributor } from '../desk/people.js';
 import { placeViews } from '../desk/places.js';
 import { planOf } from '../desk/plan.js';
 import { changeSlip, giveBack, takeItems, theIntake } from '../desk/slip.js';
-import type { Previews } from '../media/previews.js';
 import { eventsOf } from '../store/events.js';
 import { copiesOf } from '../store/filed.js';
 import { findIntakes, intakesByDay, nextLabel, summaryOf } from '../store/intakes.js';
 import { listAssignments, listContributors } from '../store/people.js';
 import { personOf } from './guard.js';
-import { sendProblem } from './problem.js';
 
 const idOf = (request: Request): number => Id.parse(request.params['id']);
 
 /** Routes for signed-in people: parse, call a use case, answer. */
-export function apiRoutes(house: House, previews: Previews): Router {
+export function apiRoutes(house: House): Router {
   const { db, settings } = house;
   const routes = Router();
 
@@ -68,7 +71,7 @@ export function apiRoutes(house: House, previews: Previews): Router {
   routes.get('/intakes/:id', async (request, response) => void response.json(summaryOf(await theIntake(house, idOf(request)))));
   routes.get('/intakes/:id/items', async (request, response) => {
     await theIntake(house, idOf(request));
-    response.json(await itemViews(house, idOf(request)));
+    response.json(await itemsAnswer(house, idOf(request), ItemsQuery.parse(request.query).since));
   });
   routes.get('/intakes/:id/copies', async (request, response) => {
     await theIntake(house, idOf(request));
@@ -85,6 +88,21 @@ export function apiRoutes(house: House, previews: Previews): Router {
   routes.patch('/intakes/:id/taken', async (request, response) => {
     await takeItems(house, idOf(request), TakeChange.parse(request.body));
     response.json(summaryOf(await theIntake(house, idOf(request))));
+  });
+  routes.patch('/intakes/:id/judged', async (request, response) => {
+    await judgeItems(house, idOf(request), JudgeChange.parse(request.body));
+    response.status(204).end();
+  });
+  routes.patch('/intakes/:id/belongs', async (request, response) => {
+    await splitItems(house, idOf(request), BelongChange.parse(request.body), personOf(response).name);
+    response.json(summaryOf(await theIntake(house, idOf(request))));
+  });
+  routes.get('/intakes/:id/bodies', async (request, response) => {
+    response.json(await cameraBodies(house, idOf(request)));
+  });
+  routes.patch('/intakes/:id/clock', async (request, response) => {
+    const items = await correctClock(house, idOf(request), ClockChange.parse(request.body), personOf(response).name);
+    response.json({ items });
   });
   routes.get('/intakes/:id/plan', async (request, response) => {
     response.json((await planOf(house, db, idOf(request), false)).view);
@@ -103,20 +121,5 @@ export function apiRoutes(house: House, previews: Previews): Router {
     response.status(204).end();
   });
 
-  routes.get('/items/:id/picture/:size', async (request, response) => {
-    const size = request.params['size'];
-    if (size !== 'embedded' && size !== 'sheet' && size !== 'closer') {
-      sendProblem(response, 404, 'There is no such size');
-      return;
-    }
-    const source = await pictureSource(house, idOf(request));
-    const picture = size === 'embedded' ? await previews.embedded(source).catch(() => null) : await previews.made(source, size);
-    if (!picture) {
-      sendProblem(response, 404, 'This item has no picture');
-      return;
-    }
-    response.setHeader('Cache-Control', 'private, max-age=86400, immutable');
-    response.type('image/jpeg').send(picture);
-  });
   return routes;
 }

@@ -8,7 +8,6 @@ import sharp from 'sharp';
 import { z } from 'zod';
 import { Access, addPerson, ensureAdministrator } from '../access/sessions.js';
 import { Bus } from '../live/bus.js';
-import { Previews } from '../media/previews.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { webApp } from './app.js';
@@ -32,7 +31,8 @@ beforeAll(async () => {
     house: test.house,
     access: new Access(db, test.house.clock),
     bus,
-    previews: new Previews(join(test.folder, 'previews'), test.thorough),
+    previews: test.previews,
+    urgency: test.urgency,
     pages,
   });
   await addPerson(db, 'wren', PASSWORD, 'administrator', NOW);
@@ -149,7 +149,7 @@ describe('answers keep the contract', () => {
   it('desk, intakes, items, plan', async () => {
     Desk.parse((await get('/api/desk')).body);
     LogPage.parse((await get('/api/intakes?words=barrow')).body);
-    const items = z.array(ItemView).parse((await get(`/api/intakes/${intakeId}/items`)).body);
+    const { items } = ItemsAnswer.parse((await get(`/api/intakes/${intakeId}/items`)).body);
     expect(items).toHaveLength(6);
     const plan = PlanView.parse((await get(`/api/intakes/${intakeId}/plan`)).body);
     expect(plan.placements).toHaveLength(6);
@@ -201,7 +201,7 @@ describe('answers keep the contract', () => {
 
 describe('pictures', () => {
   it('are made upright, kept, and of the size that was asked for', async () => {
-    const items = z.array(ItemView).parse((await get(`/api/intakes/${intakeId}/items`)).body);
+    const { items } = ItemsAnswer.parse((await get(`/api/intakes/${intakeId}/items`)).body);
     const photo = items.find((item) => item.kind === 'photo' && item.width === 900)!;
     const picture = await get(`/api/items/${photo.id}/picture/sheet`).buffer();
     expect(picture.type).toBe('image/jpeg');

@@ -6,9 +6,11 @@ import type { Access } from '../access/sessions.js';
 import type { House } from '../desk/house.js';
 import type { Bus } from '../live/bus.js';
 import type { Previews } from '../media/previews.js';
+import type { Urgency } from '../media/urgency.js';
 import { apiRoutes } from './api-routes.js';
 import { sameSiteOnly, signedInOnly } from './guard.js';
 import { liveRoute } from './live-route.js';
+import { pictureRoutes } from './picture-routes.js';
 import { problems, sendProblem } from './problem.js';
 import { sessionRoutes } from './session-routes.js';
 
@@ -17,12 +19,13 @@ export interface Web {
   readonly access: Access;
   readonly bus: Bus;
   readonly previews: Previews;
+  readonly urgency: Urgency;
   /** Folder of the built interface. */
   readonly pages: string;
 }
 
 /** The application: every route below /api is closed unless it is signing in or asking for health. */
-export function webApp({ house, access, bus, previews, pages }: Web): Express {
+export function webApp({ house, access, bus, previews, urgency, pages }: Web): Express {
   const app = express();
   app.disable('x-powered-by');
   app.set('query parser', 'simple');
@@ -62,7 +65,7 @@ export function webApp({ house, access, bus, previews, pages }: Web): Express {
     response.setHeader('Cache-Control', 'no-store');
     next();
   });
-  api.use(apiRoutes(house, previews));
+  api.use(pictureRoutes(house, previews, urgency), apiRoutes(house));
   api.use((_request, response) => sendProblem(response, 404, 'There is nothing here'));
   app.use('/api', api);
 

@@ -1,21 +1,31 @@
+import { differenceHash, HASH_HEIGHT, HASH_WIDTH, sharpness } from '@tally/core/looks';
 import type { Kind } from '@tally/core/card';
 import exifr from 'exifr';
 import { execFile } from 'node:child_process';
-import { lstat, mkdir, open, rename, writeFile } from 'node:fs/promises';
-import { cpus } from 'node:os';
+import { lstat, mkdir, mkdtemp, open, readdir, readFile, rm, stat } from 'node:fs/promises';
+import { cpus, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { promisify } from 'node:util';
-import pLimit from 'p-limit';
+import PQueue from 'p-queue';
 import sharp, { type Sharp } from 'sharp';
+import { makeSmallVersion, poster, wave } from './clips.js';
 import { HEAD_BYTES } from './jpeg-head.js';
+import { keep, readKept } from './kept.js';
 import { withSafePath } from './safe-path.js';
 import type { ThoroughReader } from './thorough.js';
 
 const execute = promisify(execFile);
 
-/** Long sides in pixels of made previews: for the sheet, and for looking closer on a small desk screen. */
+/** Long sides in pixels: for the sheet, and for looking closer on a small desk screen. */
 export const PREVIEW_SIZES = { sheet: 400, closer: 1280 } as const;
 export type PreviewSize = keyof typeof PREVIEW_SIZES;
+export type PreviewSizes = Readonly<Record<PreviewSize, number>>;
+
+/** What is looked at now goes before what will be; both before what is made ahead. */
+export const URGENCY = { looking: 2, next: 1, ahead: 0 } as const;
+
+/** All focus measures of a house are taken at this long side, so that they can be compared. */
+const MEASURED_PX = 960;
 
 export interface PreviewSource {
   readonly itemId: number;
@@ -25,19 +35,39 @@ export interface PreviewSource {
   readonly orientation: number | null;
 }
 
+/** What a preview showed. */
+export interface Look {
+  readonly sharpness: number;
+  readonly look: string;
+}
+
+interface Made {
+  readonly picture: Buffer | null;
+  readonly look: Look | null;
+}
+
 /** Pictures of items: embedded ones at once, made ones kept in the data folder. Null means: draw a shape. */
 export class Previews {
-  private readonly lanes = pLimit(Math.max(2, cpus().length));
-  private readonly underway = new Map<string, Promise<Buffer | null>>();
+  private readonly lanes = new PQueue({ concurrency: Math.max(2, cpus().length) });
+  private readonly underway = new Map<string, Promise<Made>>();
 
+  /** @param onLook told what each larger preview showed, when it is made. */
   constructor(
     private readonly folder: string,
     private readonly thorough: ThoroughReader,
+    private readonly sizes: PreviewSizes = PREVIEW_SIZES,
+    private readonly onLook: (source: PreviewSource, look: Look | null) => void = () => undefined,
   ) {}
+
+  /** The quickest picture there is for the sheet: a made one that was kept, else the embedded one. */
+  async quick(source: PreviewSource): Promise<Buffer | null> {
+    const kept = await readKept(this.fileOf(source, 'sheet'));
+    if (kept) return kept.length ? kept : null;
+    return (await this.embedded(source)) ?? this.made(source, 'sheet');
+  }
 
   /** The small picture that the camera put into the file, upright. */
   async embedded(source: PreviewSource): Promise<Buffer | null> {
-    if (source.kind === 'raw') return this.made(source, 'sheet');
     if (source.kind !== 'photo' || !(await isThere(source.path))) return null;
     const handle = await open(source.path, 'r');
     try {
@@ -56,28 +86,85 @@ export class Previews {
     }
   }
 
-  /** A preview of a size, from the cache or made now, never twice at once. */
-  async made(source: PreviewSource, size: PreviewSize): Promise<Buffer | null> {
-    const file = join(this.folder, String(source.intakeId), `${source.itemId}-${PREVIEW_SIZES[size]}.jpg`);
+  /** A preview of a size, from the cache or made now, never twice at once. @throws AbortError when nobody waits any more. */
+  async made(
+    source: PreviewSource,
+    size: PreviewSize,
+    { priority = URGENCY.looking, signal }: { priority?: number; signal?: AbortSignal } = {},
+  ): Promise<Buffer | null> {
+    const kept = await readKept(this.fileOf(source, size));
+    if (kept) return kept.length ? kept : null;
+    return (await this.once(source, size, priority, signal)).picture;
+  }
+
+  /** Makes both sizes from one decoding, ahead of anybody's looking. @returns what it showed; null without a picture. */
+  async ahead(source: PreviewSource): Promise<Look | null> {
+    if (source.kind === 'sound') {
+      await this.lanes.add(() => this.wave(source), { priority: URGENCY.ahead });
+      return null;
+    }
+    return (await this.once(source, 'closer', URGENCY.ahead)).look;
+  }
+
+  /** The wave of a sound or clip, made once and kept. */
+  async wave(source: PreviewSource): Promise<Uint8Array | null> {
+    const file = this.fileOf(source, 'wave');
     const kept = await readKept(file);
     if (kept) return kept.length ? kept : null;
+    if (!(await isThere(source.path))) return null;
+    const made = await wave(source.path);
+    await keep(file, made && Buffer.from(made));
+    return made;
+  }
+
+  /** Path of a small version that every browser plays, made when it is first asked for. */
+  async small(source: PreviewSource): Promise<string | null> {
+    const file = this.fileOf(source, 'small');
+    const size = await stat(file).then(
+      (stats) => stats.size,
+      () => -1,
+    );
+    if (size >= 0) return size ? file : null;
+    if (!(await isThere(source.path))) return null;
+    const temporary = `${file}.${process.pid}.part`;
+    await mkdir(dirname(file), { recursive: true });
+    const done = await this.lanes.add(() => makeSmallVersion(source.path, source.kind === 'video', temporary), {
+      priority: URGENCY.next,
+    });
+    await keep(file, done ? await readFile(temporary) : null);
+    await rm(temporary, { force: true });
+    return done ? file : null;
+  }
+
+  private fileOf({ intakeId, itemId }: PreviewSource, what: PreviewSize | 'wave' | 'small'): string {
+    const name =
+      what === 'wave' ? `${itemId}.wave` : what === 'small' ? `${itemId}-small.mp4` : `${itemId}-${this.sizes[what]}.jpg`;
+    return join(this.folder, String(intakeId), name);
+  }
+
+  private once(source: PreviewSource, size: PreviewSize, priority: number, signal?: AbortSignal): Promise<Made> {
+    const file = this.fileOf(source, size);
     const running = this.underway.get(file);
     if (running) return running;
-    const making = this.lanes(() => this.make(source, PREVIEW_SIZES[size], file)).finally(() => this.underway.delete(file));
+    const making = this.lanes
+      .add(() => this.make(source, size), { priority, ...(signal ? { signal } : {}) })
+      .finally(() => this.underway.delete(file)) as Promise<Made>;
     this.underway.set(file, making);
     return making;
   }
 
-  private async make(source: PreviewSource, pixels: number, file: string): Promise<Buffer | null> {
+  private async make(source: PreviewSource, size: PreviewSize): Promise<Made> {
     // A card that is away is no reason to remember that there is no picture.
-    if (!(await isThere(source.path))) return null;
-    const picture = await this.render(source, pixels);
-    await mkdir(dirname(file), { recursive: true });
-    const temporary = `${file}.${process.pid}.part`;
-    // An empty file says that there is no picture, so that nobody tries again.
-    await writeFile(temporary, picture ?? Buffer.alloc(0));
-    await rename(temporary, file);
-    return picture;
+    if (!(await isThere(source.path))) return { picture: null, look: null };
+    const picture = await this.render(source, this.sizes[size]);
+    await keep(this.fileOf(source, size), picture);
+    if (size === 'sheet') return { picture, look: null };
+    // The sheet's size comes from the same decoding, and so does what there is to say about the picture.
+    if (!(await readKept(this.fileOf(source, 'sheet'))))
+      await keep(this.fileOf(source, 'sheet'), picture && (await shrink(sharp(picture), this.sizes.sheet)));
+    const look = picture && (source.kind === 'photo' || source.kind === 'raw') ? await lookAt(picture) : null;
+    this.onLook(source, look);
+    return { picture, look };
   }
 
   private async render(source: PreviewSource, pixels: number): Promise<Buffer | null> {
@@ -87,7 +174,7 @@ export class Previews {
     const direct = await withSafePath(source.path, (path) => shrink(sharp(path, { failOn: 'none' }).rotate(), pixels)).catch(
       () => null,
     );
-    return direct ?? this.fromEmbedded(source, pixels);
+    return direct ?? (await fromHeic(source.path, pixels)) ?? this.fromEmbedded(source, pixels);
   }
 
   private async fromEmbedded(source: PreviewSource, pixels: number): Promise<Buffer | null> {
@@ -103,8 +190,48 @@ export class Previews {
   }
 }
 
+/** Shrinks to sRGB: sharp converts from an embedded profile before it drops it. */
 const shrink = (image: Sharp, pixels: number): Promise<Buffer> =>
-  image.resize({ width: pixels, height: pixels, fit: 'inside', withoutEnlargement: true }).jpeg({ quality: 80 }).toBuffer();
+  image
+    .resize({ width: pixels, height: pixels, fit: 'inside', withoutEnlargement: true })
+    .toColourspace('srgb')
+    .jpeg({ quality: 80 })
+    .toBuffer();
+
+/** Focus measure and difference hash of a picture. */
+export async function lookAt(picture: Buffer): Promise<Look | null> {
+  try {
+    const grey = sharp(picture).greyscale();
+    const measured = grey.clone().resize({ width: MEASURED_PX, height: MEASURED_PX, fit: 'inside', withoutEnlargement: true });
+    const { data, info } = await measured.raw().toBuffer({ resolveWithObject: true });
+    const tiny = await grey.clone().resize({ width: HASH_WIDTH, height: HASH_HEIGHT, fit: 'fill' }).raw().toBuffer();
+    return { sharpness: sharpness({ width: info.width, height: info.height, pixels: data }), look: differenceHash(tiny) };
+  } catch {
+    return null;
+  }
+}
+
+/** HEVC pictures (HEIC) are beyond sharp's own decoder: libheif's tool turns them, upright, into a JPEG. */
+async function fromHeic(path: Buffer, pixels: number): Promise<Buffer | null> {
+  const handle = await open(path, 'r').catch(() => null);
+  const head = Buffer.alloc(12);
+  await handle?.read(head, 0, 12, 0);
+  await handle?.close();
+  if (head.toString('latin1', 4, 8) !== 'ftyp') return null;
+  const folder = await mkdtemp(join(tmpdir(), 'tally-heic-'));
+  try {
+    await withSafePath(path, (safe) =>
+      execute('heif-convert', ['-q', '92', safe, join(folder, 'picture.jpg')], { timeout: 30_000 }),
+    );
+    // A file with several pictures gives several: the first is the one it shows.
+    const first = (await readdir(folder)).filter((name) => name.endsWith('.jpg')).sort()[0];
+    return first ? await shrink(sharp(join(folder, first)), pixels) : null;
+  } catch {
+    return null;
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
 
 /** Turns a picture upright by EXIF orientation (CIPA DC-008, tag 0x0112). */
 export function upright(image: Sharp, orientation: number): Sharp {
@@ -112,53 +239,6 @@ export function upright(image: Sharp, orientation: number): Sharp {
   const degrees = [0, 0, 0, 180, 180, 270, 90, 90, 270][orientation] ?? 0;
   const mirrored = [2, 4, 5, 7].includes(orientation) ? image.flop() : image;
   return mirrored.rotate(degrees);
-}
-
-async function readKept(file: string): Promise<Buffer | null> {
-  try {
-    const handle = await open(file, 'r');
-    try {
-      return await handle.readFile();
-    } finally {
-      await handle.close();
-    }
-  } catch {
-    return null;
-  }
-}
-
-/** A frame one second into a clip, or the first one of a shorter clip. Seeking before opening keeps it quick. */
-async function poster(path: Buffer, pixels: number): Promise<Buffer | null> {
-  return withSafePath(path, async (safe) => {
-    for (const at of ['1', '0']) {
-      const scale = `scale='min(${pixels},iw)':'min(${pixels},ih)':force_original_aspect_ratio=decrease`;
-      const args = [
-        '-v',
-        'error',
-        '-nostdin',
-        '-ss',
-        at,
-        '-i',
-        `file:${safe}`,
-        '-frames:v',
-        '1',
-        '-vf',
-        scale,
-        '-f',
-        'mjpeg',
-        '-q:v',
-        '4',
-        'pipe:1',
-      ];
-      try {
-        const { stdout } = await execute('ffmpeg', args, { encoding: 'buffer', maxBuffer: 1 << 24, timeout: 20_000 });
-        if (stdout.length) return stdout;
-      } catch {
-        // Not readable at this point of time: try the start, then draw a shape.
-      }
-    }
-    return null;
-  });
 }
 
 /** Does a file stand there now? A link is none: it could point at anything on this machine. */

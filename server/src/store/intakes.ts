@@ -1,4 +1,4 @@
-import type { IntakeSummary, LogQuery, Tray } from '@tally/contract';
+import type { IntakeSummary, LogQuery, OnInsert, Tray } from '@tally/contract';
 import type { IntakeState } from '@tally/core/copies';
 import { intakeNumber } from '@tally/core/logbook';
 import type { Db } from './database.js';
@@ -22,7 +22,7 @@ export const NO_TOTALS: IntakeTotals = {
 export type IntakeRow = Omit<IntakeSummary, 'receivedAt'> & { receivedAt: Date; sourcePath: string; ruleRevision: number | null };
 
 const SELECT = `
-  select i.id, i.number, i.state, k.tray, json_build_object('id', k.id, 'label', k.label, 'volume', k.volume) as card,
+  select i.id, i.number, i.state, k.tray, json_build_object('id', k.id, 'label', k.label, 'volume', k.volume, 'onInsert', k.on_insert) as card,
     case when c.id is not null then json_build_object('id', c.id, 'code', c.code, 'name', c.name) end as contributor,
     case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
     i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals,
@@ -103,6 +103,10 @@ export async function setLabel(db: Db, cardId: number, label: string | null): Pr
   return true;
 }
 
+export async function setOnInsert(db: Db, cardId: number, onInsert: OnInsert): Promise<void> {
+  await db.query('update card set on_insert = $2 where id = $1', [cardId, onInsert]);
+}
+
 /** The next free label of the form C-014. */
 export async function nextLabel(db: Db): Promise<string> {
   const [{ n }]: [{ n: number }] = await db.query(
@@ -125,6 +129,14 @@ export async function pathsMissed(db: Db, station: string, paths: readonly strin
     [station, paths],
   );
   return rows.map(({ path }) => path);
+}
+
+/** Does a station file anything now? Then other work waits. */
+export async function anybodyFiling(db: Db, station: string): Promise<boolean> {
+  const rows = await db.query<unknown[]>(`select 1 from intake where state = 'filing' and present and station = $1 limit 1`, [
+    station,
+  ]);
+  return rows.length > 0;
 }
 
 export async function setState(db: Db, id: number, state: IntakeState, note: string | null): Promise<void> {

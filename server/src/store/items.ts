@@ -56,20 +56,35 @@ export interface ItemRow {
   readonly taken: boolean;
   readonly quickHash: Buffer | null;
   readonly alreadyFiled: ItemView['alreadyFiled'];
+  readonly twinOf: string | null;
+  readonly namesake: string | null;
+  readonly contributor: ItemView['contributor'];
+  readonly assignment: ItemView['assignment'];
+  readonly verdict: ItemView['verdict'];
+  readonly description: string;
+  readonly turned: number;
+  readonly useFromMs: number | null;
+  readonly useToMs: number | null;
+  readonly sharpness: number | null;
+  readonly look: string | null;
+  /** As the camera's clock had it, and the correction in seconds. */
+  readonly cameraLocal: string;
+  readonly clockShiftS: number;
+  readonly version: number;
   readonly filedAs: string | null;
   readonly copies: { place: string; state: CopyState; problem: string | null }[];
 }
 
 const text = (value: string) => value.replaceAll('\0', '\uFFFD');
 
-/** Adds the items of a card, a thousand in one statement. */
-export async function addItems(db: Db, intakeId: number, items: readonly ListedItem[]): Promise<void> {
+/** Adds the items of a card, a thousand in one statement. @param taken whether new items count as taken at first. */
+export async function addItems(db: Db, intakeId: number, items: readonly ListedItem[], taken = true): Promise<void> {
   for (let from = 0; from < items.length; from += 1000) {
     const some = items.slice(from, from + 1000);
     await db.query(
       `insert into item (intake_id, path, path_bytes, bytes, modified_at, kind, leader, set_aside, problem,
-         captured_local, captured_offset, capture_source, capture_original, read, taken, already_confirmed)
-       select $1, i.*, i.set_aside is not null or i.problem is not null, i.set_aside is null and i.problem is null, false
+         captured_local, captured_offset, capture_source, capture_original, camera_local, camera_offset, read, taken, already_confirmed)
+       select $1, i.*, i.local, i."offset", i.set_aside is not null or i.problem is not null, $14 and i.set_aside is null and i.problem is null, false
        from unnest($2::text[], $3::bytea[], $4::bigint[], $5::timestamptz[], $6::text[], $7::text[], $8::text[], $9::text[],
          $10::text[], $11::int[], $12::text[], $13::text[])
          as i(path, path_bytes, bytes, modified_at, kind, leader, set_aside, problem, local, "offset", source, original)`,
@@ -87,6 +102,7 @@ export async function addItems(db: Db, intakeId: number, items: readonly ListedI
         some.map((item) => item.captured.offsetMinutes),
         some.map((item) => item.captured.source),
         some.map((item) => item.captured.original),
+        taken,
       ],
     );
   }
@@ -95,7 +111,7 @@ export async function addItems(db: Db, intakeId: number, items: readonly ListedI
 /** Writes what was read of items, all in one statement. */
 export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<void> {
   await db.query(
-    `update item set captured_local = r.local, captured_offset = r."offset", capture_source = r.source, capture_original = r.original,
+    `update item set captured_local = r.local, camera_local = r.local, camera_offset = r."offset", clock_shift_s = 0, captured_offset = r."offset", capture_source = r.source, capture_original = r.original,
        make = r.make, model = r.model, serial = r.serial, width = r.width, height = r.height, duration_ms = r.duration_ms,
        orientation = r.orientation, remark = r.remark, quick_hash = r.quick_hash, read = true
      from unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::int[], $10::int[],
@@ -121,39 +137,42 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
   );
 }
 
-interface RawItem extends Omit<ItemRow, 'captured' | 'alreadyFiled' | 'copies'> {
+interface RawItem extends Omit<ItemRow, 'captured' | 'copies'> {
   local: string;
   offset: number | null;
   source: CaptureTime['source'];
   original: string;
-  already_path: string | null;
-  already_number: string | null;
-  already_confirmed: boolean;
   copies: ItemRow['copies'] | null;
 }
 
-/** The items of an intake with their places, in capture order. */
-export async function itemsOf(db: Db, intakeId: number): Promise<ItemRow[]> {
+/** The items of an intake with their places, in capture order. @param since only those changed after this version. */
+export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<ItemRow[]> {
   const rows: RawItem[] = await db.query(
     `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.leader,
        i.set_aside as "setAside", i.problem, i.remark, i.captured_local as local, i.captured_offset as offset, i.capture_source as source,
-       i.capture_original as original, i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken,
-       i.quick_hash as "quickHash", i.already_confirmed,
-       nullif(concat_ws('/', nullif(af.folder, ''), af.name), '') as already_path, ai.number as already_number,
+       i.capture_original as original, i.camera_local as "cameraLocal", i.clock_shift_s as "clockShiftS",
+       i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken,
+       i.quick_hash as "quickHash", i.verdict, i.description, i.turned, i.use_from_ms as "useFromMs", i.use_to_ms as "useToMs",
+       i.sharpness, encode(i.look, 'hex') as look, i.version, t.path as "twinOf",
+       case when af.id is not null then json_build_object('path', concat_ws('/', nullif(af.folder, ''), af.name),
+         'intakeId', ai.id, 'intakeNumber', ai.number, 'at', to_char(af.filed_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"'),
+         'confirmed', i.already_confirmed) end as "alreadyFiled",
+       nullif(concat_ws('/', nullif(ns.folder, ''), ns.name), '') as namesake,
+       case when k.id is not null then json_build_object('id', k.id, 'code', k.code, 'name', k.name) end as contributor,
+       case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
        nullif(concat_ws('/', nullif(f.folder, ''), f.name), '') as "filedAs", c.copies
      from item i
      left join filed_item af on af.id = i.already_filed_id left join intake ai on ai.id = af.intake_id
-     left join filed_item f on f.item_id = i.id
+     left join filed_item f on f.item_id = i.id left join filed_item ns on ns.id = i.namesake_id left join item t on t.id = i.twin_of
+     left join contributor k on k.id = i.contributor_id left join assignment a on a.id = i.assignment_id
      left join lateral (select json_agg(json_build_object('place', c.place_id, 'state', c.state, 'problem', c.problem) order by p.position) as copies
        from copy c join place p on p.id = c.place_id where c.filed_item_id = f.id) c on true
-     where i.intake_id = $1 order by i.captured_local, i.path, i.id`,
-    [intakeId],
+     where i.intake_id = $1 and i.version > $2 order by i.captured_local, i.path, i.id`,
+    [intakeId, since],
   );
-  return rows.map(({ local, offset, source, original, already_path, already_number, already_confirmed, copies, ...row }) => ({
+  return rows.map(({ local, offset, source, original, copies, ...row }) => ({
     ...row,
     captured: { local, offsetMinutes: offset, source, original },
-    alreadyFiled:
-      already_path === null ? null : { path: already_path, intakeNumber: already_number ?? '', confirmed: already_confirmed },
     copies: copies ?? [],
   }));
 }

@@ -55,8 +55,12 @@ export async function assignmentBySlug(db: Db, slug: string): Promise<{ id: numb
 export async function listAssignments(db: Db): Promise<Assignment[]> {
   return db.query(`
     with handed as (
-      select assignment_id, contributor_id, count(*)::int as cards from intake
-      where assignment_id is not null and state <> 'open' group by 1, 2
+      select assignment_id, contributor_id, count(*)::int as cards from (
+        select id, assignment_id, contributor_id from intake where assignment_id is not null and state <> 'open'
+        union
+        select n.id, i.assignment_id, coalesce(i.contributor_id, n.contributor_id) from item i join intake n on n.id = i.intake_id
+        where i.assignment_id is not null and n.state <> 'open'
+      ) part group by 1, 2
     )
     select a.id, a.slug, a.title, to_char(a.from_day, 'YYYY-MM-DD') as "from", to_char(a.to_day, 'YYYY-MM-DD') as "to", a.place,
       a.expected_cards as "expectedCards",

@@ -55,7 +55,14 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
      from card k, (select n.id, n.contributor_id, n.assignment_id from intake n where n.id = $1) n
      left join contributor c on c.id = n.contributor_id left join assignment a on a.id = n.assignment_id
      where i.id = $1 and k.id = i.card_id`,
-    [intakeId, JSON.stringify(totals), [totals.camera, totals.first, totals.last].filter(Boolean).join(' ')],
+    [intakeId, JSON.stringify(totals), [totals.camera, totals.first, totals.last, ...partsOf(items)].filter(Boolean).join(' ')],
   );
   return totals;
+}
+
+/** Names of the assignments and contributors that only some items have. */
+function partsOf(items: readonly ItemRow[]): string[] {
+  return [
+    ...new Set(items.flatMap(({ assignment, contributor }) => [assignment?.title, assignment?.slug, contributor?.name])),
+  ].filter((name) => name !== undefined);
 }

@@ -238,6 +238,9 @@ export class Item {
   @Column({ type: 'text', default: '' })
   cameraLocal!: string;
 
+  @Column({ type: 'integer', nullable: true })
+  cameraOffset!: number | null;
+
   /** Clock correction in seconds. */
   @Column({ type: 'integer', default: 0 })
   clockShiftS!: number;

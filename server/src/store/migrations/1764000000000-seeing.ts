@@ -25,6 +25,7 @@ const TABLES = [
   `ALTER TABLE "item" ADD "contributor_id" integer`,
   `ALTER TABLE "item" ADD "assignment_id" integer`,
   `ALTER TABLE "item" ADD "camera_local" text NOT NULL DEFAULT ''`,
+  `ALTER TABLE "item" ADD "camera_offset" integer`,
   `ALTER TABLE "item" ADD "clock_shift_s" integer NOT NULL DEFAULT '0'`,
   `ALTER TABLE "item" ADD "verdict" text`,
   `ALTER TABLE "item" ADD "description" text NOT NULL DEFAULT ''`,
@@ -49,7 +50,7 @@ const TABLES = [
 ];
 
 /** Until now a camera's clock was always believed. */
-const CAMERA_TIMES = [`update item set camera_local = captured_local`];
+const CAMERA_TIMES = [`update item set camera_local = captured_local, camera_offset = captured_offset`];
 
 /** Every change of an item gives it the next version, whoever makes it. */
 const VERSIONS = [

@@ -1,0 +1,99 @@
+import { Id } from '@tally/contract';
+import { extensionOf } from '@tally/core/card';
+import { Router, type Request, type Response } from 'express';
+import { once } from 'node:events';
+import type { House } from '../desk/house.js';
+import { pictureSource } from '../desk/items.js';
+import { mediaType } from '../media/clips.js';
+import { isThere, URGENCY, type Previews, type PreviewSource } from '../media/previews.js';
+import { withSafePath } from '../media/safe-path.js';
+import type { Urgency } from '../media/urgency.js';
+import { sendProblem } from './problem.js';
+
+/** Pictures, waves, clips and sounds of items. What is asked for by a person goes before all other work. */
+export function pictureRoutes(house: House, previews: Previews, urgency: Urgency): Router {
+  const routes = Router();
+  const sourceOf = (request: Request) => pictureSource(house, Id.parse(request.params['id']));
+
+  routes.get('/items/:id/picture/:size', async (request, response) => {
+    const size = request.params['size'];
+    if (size !== 'quick' && size !== 'sheet' && size !== 'closer') {
+      sendProblem(response, 404, 'There is no such size');
+      return;
+    }
+    const gone = goneWith(response);
+    // What comes next is fetched before it is needed, but not before what is on screen.
+    const priority = request.query['next'] === undefined ? URGENCY.looking : URGENCY.next;
+    const picture = await urgency.first(async () => {
+      const source = await sourceOf(request);
+      return size === 'quick' ? previews.quick(source) : madeFor(source, size, priority, gone);
+    });
+    if (gone.aborted) return;
+    // A picture that is not there yet (its card is away) may come: only what is there is kept by the browser.
+    if (!picture) {
+      sendProblem(response, 404, 'This item has no picture');
+      return;
+    }
+    response.setHeader('Cache-Control', `private, max-age=${size === 'quick' ? 300 : 86_400}`);
+    response.type('image/jpeg').send(picture);
+  });
+
+  /** Two browsers may wait for one making: when the first goes away, the other asks again. */
+  async function madeFor(source: PreviewSource, size: 'sheet' | 'closer', priority: number, gone: AbortSignal) {
+    for (;;) {
+      try {
+        return await previews.made(source, size, { priority, signal: gone });
+      } catch (error) {
+        if ((error as Error).name !== 'AbortError' || gone.aborted) {
+          if (gone.aborted) return null;
+          throw error;
+        }
+      }
+    }
+  }
+
+  routes.get('/items/:id/wave', async (request, response) => {
+    const wave = await previews.wave(await sourceOf(request));
+    if (!wave) {
+      sendProblem(response, 404, 'This item has no sound');
+      return;
+    }
+    response.setHeader('Cache-Control', 'private, max-age=86400');
+    response.json([...wave]);
+  });
+
+  routes.get('/items/:id/media/:version', async (request, response) => {
+    const source = await sourceOf(request);
+    if ((source.kind !== 'video' && source.kind !== 'sound') || !(await isThere(source.path))) {
+      sendProblem(response, 404, 'There is nothing to play: the card is away, or this is no clip and no sound');
+      return;
+    }
+    if (request.params['version'] === 'small') {
+      const small = await previews.small(source);
+      if (small) await play(response, small, 'video/mp4');
+      else sendProblem(response, 404, 'This file cannot be played');
+      return;
+    }
+    await withSafePath(source.path, (path) => play(response, path, mediaType(extensionOf(path))));
+  });
+  return routes;
+}
+
+/** Sends a file with byte ranges (RFC 9110, section 14), so that a player can seek. */
+async function play(response: Response, path: string, type: string): Promise<void> {
+  const closed = once(response, 'close');
+  response.setHeader('Content-Type', type);
+  response.setHeader('Content-Security-Policy', 'sandbox');
+  response.sendFile(path, { dotfiles: 'allow', maxAge: 0, cacheControl: false }, (error) => {
+    if (error && !response.headersSent) sendProblem(response, 404, 'This file cannot be read now');
+  });
+  await closed;
+}
+
+function goneWith(response: Response): AbortSignal {
+  const controller = new AbortController();
+  response.on('close', () => {
+    if (!response.writableFinished) controller.abort();
+  });
+  return controller.signal;
+}

@@ -1,0 +1,160 @@
+import type { BelongChange, BodyView, JudgeChange } from '@tally/contract';
+import { shiftTime, type ClockShift } from '@tally/core/capture';
+import type { Db } from './database.js';
+
+/** Writes what somebody thinks of items; what is not named stays. */
+export async function setJudgement(db: Db, intakeId: number, change: JudgeChange): Promise<void> {
+  await db.query(
+    `update item set
+       verdict = case when $3 then $4 else verdict end, description = coalesce($5, description), turned = coalesce($6, turned),
+       use_from_ms = case when $7 then $8::int else use_from_ms end, use_to_ms = case when $9 then $10::int else use_to_ms end
+     where intake_id = $1 and id = any($2::int[]) and set_aside is null`,
+    [
+      ...[intakeId, change.itemIds, change.verdict !== undefined, change.verdict ?? null, change.description ?? null],
+      ...[change.turned ?? null, change.useFromMs !== undefined, change.useFromMs ?? null],
+      ...[change.useToMs !== undefined, change.useToMs ?? null],
+    ],
+  );
+}
+
+/** The assignments that unfiled items of a choice (with their companions) have now. */
+export async function assignmentsOfItems(db: Db, intakeId: number, itemIds: readonly number[]): Promise<(number | null)[]> {
+  const rows = await db.query<{ id: number | null }[]>(
+    'select distinct assignment_id as id from item where intake_id = $1 and id = any($2::int[])',
+    [intakeId, itemIds],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** Says whose items are and what they were shot for; companions go together, what is filed stays. @returns how many changed. */
+export async function setBelonging(db: Db, intakeId: number, change: BelongChange): Promise<number> {
+  const [, count]: [unknown, number] = await db.query(
+    `update item set
+       contributor_id = case when $3 then $4::int else contributor_id end,
+       assignment_id = case when $5 then $6::int else assignment_id end
+     where intake_id = $1 and set_aside is null and not exists (select from filed_item f where f.item_id = item.id)
+       and leader in (select leader from item where intake_id = $1 and id = any($2::int[]))`,
+    [
+      ...[intakeId, change.itemIds, change.contributorId !== undefined, change.contributorId ?? null],
+      ...[change.assignmentId !== undefined, change.assignmentId ?? null],
+    ],
+  );
+  return count;
+}
+
+/** One camera body; null where its files do not say. */
+export type Body = Pick<BodyView, 'make' | 'model' | 'serial'>;
+
+/** The camera bodies of an intake with what is known of their clocks and owners. */
+export async function bodiesOf(db: Db, intakeId: number, epochDays: readonly string[]): Promise<BodyView[]> {
+  return db.query(
+    `select b.*, case when c.id is not null then json_build_object('id', c.id, 'name', c.name) end as owner,
+       (select json_build_object('seconds', k.shift_s, 'kind', k.kind, 'saidBy', k.said_by,
+          'saidAt', to_char(k.said_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"'))
+        from clock_correction k where k.make = coalesce(b.make, '') and k.model = coalesce(b.model, '') and k.serial = b.serial
+        order by k.id desc limit 1) as remembered
+     from (select make, model, serial, count(*)::int as items, min(captured_local) as first, max(captured_local) as last,
+         count(*) filter (where left(camera_local, 10) = any($2::text[]) and clock_shift_s = 0)::int as unset,
+         max(clock_shift_s) as "shiftSeconds"
+       from item where intake_id = $1 and set_aside is null and (make is not null or model is not null)
+       group by 1, 2, 3) b
+     left join camera m on m.make = coalesce(b.make, '') and m.model = coalesce(b.model, '') and m.serial = b.serial
+     left join contributor c on c.id = m.contributor_id
+     order by b.items desc, b.model`,
+    [intakeId, epochDays],
+  );
+}
+
+/**
+ * Moves the times of a body's items (and their companions') that are not filed yet. The shift counts from the camera's
+ * own time, whatever was said before; that time itself is never changed. @returns how many items moved.
+ */
+export async function shiftBody(db: Db, intakeId: number, body: Body, shift: ClockShift): Promise<number> {
+  const rows = await db.query<{ id: number; local: string; offsetMinutes: number | null }[]>(
+    `select id, camera_local as local, camera_offset as "offsetMinutes" from item
+     where intake_id = $1 and set_aside is null and not exists (select from filed_item f where f.item_id = item.id)
+       and leader in (select leader from item where intake_id = $1
+         and make is not distinct from $2 and model is not distinct from $3 and serial is not distinct from $4)`,
+    [intakeId, body.make, body.model, body.serial],
+  );
+  const moved = rows.map((time) => shiftTime(time, shift));
+  await db.query(
+    `update item set captured_local = m.local, captured_offset = m."offset", clock_shift_s = $4
+     from unnest($1::int[], $2::text[], $3::int[]) as m(id, local, "offset") where item.id = m.id`,
+    [rows.map(({ id }) => id), moved.map(({ local }) => local), moved.map(({ offsetMinutes }) => offsetMinutes), shift.seconds],
+  );
+  return rows.length;
+}
+
+export async function rememberCorrection(
+  db: Db,
+  body: { make: string; model: string; serial: string },
+  shift: ClockShift,
+  saidBy: string,
+  saidAt: Date,
+): Promise<void> {
+  await db.query(
+    'insert into clock_correction (make, model, serial, shift_s, kind, said_by, said_at) values ($1, $2, $3, $4, $5, $6, $7)',
+    [body.make, body.model, body.serial, shift.seconds, shift.kind, saidBy, saidAt],
+  );
+}
+
+/** What looking at a preview found. */
+export interface Looked {
+  readonly id: number;
+  readonly sharpness: number | null;
+  readonly look: string | null;
+}
+
+/** Writes what previews showed; from then on they count as made. */
+export async function writeLooks(db: Db, looked: readonly Looked[]): Promise<void> {
+  await db.query(
+    `update item set pictured = true, sharpness = l.sharpness, look = decode(l.look, 'hex')
+     from unnest($1::int[], $2::real[], $3::text[]) as l(id, sharpness, look) where item.id = l.id`,
+    [looked.map(({ id }) => id), looked.map(({ sharpness }) => sharpness), looked.map(({ look }) => look)],
+  );
+}
+
+/** Items whose previews are still to be made, of cards that are here: those of the newest intake first. */
+export async function unpictured(db: Db, limit: number): Promise<{ id: number; intakeId: number }[]> {
+  return db.query(
+    `select i.id, i.intake_id as "intakeId" from item i join intake n on n.id = i.intake_id
+     where n.present and not i.pictured and i.read and i.set_aside is null and i.problem is null
+       and i.kind in ('photo', 'raw', 'video', 'sound') and i.leader = i.path
+     order by n.id desc, i.captured_local, i.path limit $1`,
+    [limit],
+  );
+}
+
+/** Looks for items with all the same bytes among those of one card that have the same size and fast identity. */
+export async function likelyTwins(db: Db, intakeId: number): Promise<{ id: number; pathBytes: Buffer; group: number }[]> {
+  return db.query(
+    `select id, path_bytes as "pathBytes", (dense_rank() over (order by bytes, quick_hash))::int as group from item i
+     where intake_id = $1 and quick_hash is not null and set_aside is null and bytes > 0 and exists (
+       select from item o where o.intake_id = $1 and o.id <> i.id and o.bytes = i.bytes and o.quick_hash = i.quick_hash and o.set_aside is null)
+     order by 3, captured_local, path`,
+    [intakeId],
+  );
+}
+
+export async function setTwins(db: Db, twins: readonly { id: number; of: number }[]): Promise<void> {
+  await db.query(
+    'update item set twin_of = t.of from unnest($1::int[], $2::int[]) as t(id, of) where item.id = t.id and twin_of is distinct from t.of',
+    [twins.map(({ id }) => id), twins.map(({ of }) => of)],
+  );
+}
+
+/** Marks items that had the same name on a card of the same camera as a filed item, and are other pictures. */
+export async function markNamesakes(db: Db, intakeId: number): Promise<void> {
+  await db.query(
+    `update item i set namesake_id = s.id from (
+       select distinct on (n.id) n.id as item_id, f.id from item n
+       join item o on o.path = n.path and o.intake_id <> n.intake_id and o.serial is not distinct from n.serial and o.model is not distinct from n.model
+       join filed_item f on f.item_id = o.id
+       where n.intake_id = $1 and n.kind in ('photo', 'raw', 'video', 'sound') and n.already_filed_id is null and n.quick_hash is not null
+         and (f.bytes <> n.bytes or f.quick_hash is distinct from n.quick_hash)
+       order by n.id, f.id desc) s
+     where i.id = s.item_id`,
+    [intakeId],
+  );
+}

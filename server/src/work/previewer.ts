@@ -1,0 +1,37 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import type { House } from '../desk/house.js';
+import { pictureAhead } from '../desk/picture-ahead.js';
+import type { Previews } from '../media/previews.js';
+
+const PAUSE_MS = 700;
+
+/** Makes previews ahead in the background, until told to stop. */
+export class Previewer {
+  private readonly stopping = new AbortController();
+  private loop: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly house: House,
+    private readonly previews: Previews,
+  ) {}
+
+  start(): void {
+    if (this.house.settings.previews.build === 'ahead') this.loop = this.run();
+  }
+
+  async stop(): Promise<void> {
+    this.stopping.abort();
+    await this.loop;
+  }
+
+  private async run(): Promise<void> {
+    const { signal } = this.stopping;
+    while (!signal.aborted) {
+      const made = await pictureAhead(this.house, this.previews).catch((error: unknown) => {
+        this.house.log.warn({ error: (error as Error).message }, 'making previews');
+        return 0;
+      });
+      if (made === 0) await sleep(PAUSE_MS, undefined, { signal }).catch(() => undefined);
+    }
+  }
+}
