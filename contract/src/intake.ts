@@ -139,7 +139,7 @@ export const JudgeChange = z
     useFromMs: z.number().int().min(0).nullable().optional(),
     useToMs: z.number().int().min(0).nullable().optional(),
   })
-  .refine(({ useFromMs, useToMs }) => useFromMs == null || useToMs == null || useFromMs < useToMs, {
+  .refine(({ useFromMs, useToMs }) => typeof useFromMs !== 'number' || typeof useToMs !== 'number' || useFromMs < useToMs, {
     path: ['useToMs'],
     message: 'must come after the beginning of use',
   });

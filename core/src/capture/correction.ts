@@ -31,7 +31,7 @@ export function shiftTime(
   const whole = wallClockMs(time.local.slice(0, 19)) + shift.seconds * 1000;
   const local = new Date(whole).toISOString().slice(0, 19) + fraction;
   const moved = time.offsetMinutes !== null && shift.kind === 'zone';
-  return { local, offsetMinutes: moved ? time.offsetMinutes! + Math.round(shift.seconds / 60) : time.offsetMinutes };
+  return { local, offsetMinutes: moved ? time.offsetMinutes + Math.round(shift.seconds / 60) : time.offsetMinutes };
 }
 
 /** A shift in words: `58 min 12 s later`, `365 days earlier`. */

@@ -27,7 +27,8 @@ export function similarGroups(frames: readonly Frame[]): SimilarGroup[] {
   for (const frame of frames) {
     if (frame.look === null) continue;
     const alike =
-      before?.look != null &&
+      before !== undefined &&
+      before.look !== null &&
       frame.atMs - before.atMs <= LONGEST_PAUSE_MS &&
       hashDistance(frame.look, before.look) <= MOST_DIFFERENT_BITS;
     if (alike) groups.at(-1)!.push(frame);

@@ -1,12 +1,12 @@
+import { EPOCH_DAYS } from '@tally/core/capture';
 import pLimit from 'p-limit';
 import { hashFile } from '../drive/hashing.js';
 import { isFolder, joinBytes } from '../drive/list-card.js';
-import { ownerOfCamera } from '../store/people.js';
 import { tell } from '../store/events.js';
 import { inTransaction } from '../store/database.js';
-import { likelyTwins, markNamesakes, setTwins } from '../store/judgements.js';
+import { bodiesOf, likelyTwins, markNamesakes, setTwins } from '../store/judgements.js';
 import { intakeById, lockIntake, setSlip } from '../store/intakes.js';
-import { itemsOf, markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../store/items.js';
+import { markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
 import type { House } from './house.js';
 
@@ -54,21 +54,15 @@ export async function readIntake(house: House, intakeId: number, signal: AbortSi
   await tell(db, { type: 'desk' });
 }
 
-/** A camera known to be somebody's says whose card this is, as long as nobody has said so. */
+/** The camera that took most of a card, known to be somebody's, says whose card this is, as long as nobody has said so. */
 async function proposeContributor(house: House, intakeId: number): Promise<void> {
   const intake = await intakeById(house.db, intakeId);
   if (!intake || intake.contributor) return;
-  const bodies = new Map<string, { make: string; model: string; serial: string }>();
-  for (const item of await itemsOf(house.db, intakeId)) {
-    if (item.serial)
-      bodies.set(`${item.make}\0${item.model}\0${item.serial}`, {
-        make: item.make ?? '',
-        model: item.model ?? '',
-        serial: item.serial,
-      });
-  }
-  const owner = await ownerOfCamera(house.db, [...bodies.values()]);
-  if (owner !== null) await setSlip(house.db, intakeId, { contributorId: owner });
+  const owned = new Map<number, number>();
+  for (const { owner, items } of await bodiesOf(house.db, intakeId, EPOCH_DAYS))
+    if (owner) owned.set(owner.id, (owned.get(owner.id) ?? 0) + items);
+  const [most, next] = [...owned].sort(([, a], [, b]) => b - a);
+  if (most && most[1] > (next?.[1] ?? 0)) await setSlip(house.db, intakeId, { contributorId: most[0] });
 }
 
 async function findAlreadyFiled(house: House, intakeId: number, sourcePath: string, signal: AbortSignal): Promise<void> {

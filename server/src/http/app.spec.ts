@@ -1,11 +1,10 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { Desk, ItemView, LogPage, PlanView, Problem, Session } from '@tally/contract';
+import { Desk, ItemsAnswer, LogPage, PlanView, Problem, Session } from '@tally/contract';
 import type { Express } from 'express';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import request from 'supertest';
 import sharp from 'sharp';
-import { z } from 'zod';
 import { Access, addPerson, ensureAdministrator } from '../access/sessions.js';
 import { Bus } from '../live/bus.js';
 import { makeCard, realPictures } from '../testing/cards.js';

@@ -15,6 +15,16 @@ export function pictureRoutes(house: House, previews: Previews, urgency: Urgency
   const routes = Router();
   const sourceOf = (request: Request) => pictureSource(house, Id.parse(request.params['id']));
 
+  // Every pixel: the file itself where a browser can show it, else all of it that can be turned into a JPEG.
+  routes.get('/items/:id/picture/full', async (request, response) => {
+    const source = await sourceOf(request);
+    const type = source.kind === 'photo' && (await isThere(source.path)) ? await previews.typeForBrowsers(source) : null;
+    if (type) return withSafePath(source.path, (path) => play(response, path, type));
+    const picture = await urgency.first(() => previews.full(source));
+    if (picture) response.setHeader('Cache-Control', 'private, max-age=86400').type('image/jpeg').send(picture);
+    else sendProblem(response, 404, 'This item has no picture');
+  });
+
   routes.get('/items/:id/picture/:size', async (request, response) => {
     const size = request.params['size'];
     if (size !== 'quick' && size !== 'sheet' && size !== 'closer') {
@@ -23,7 +33,7 @@ export function pictureRoutes(house: House, previews: Previews, urgency: Urgency
     }
     const gone = goneWith(response);
     // What comes next is fetched before it is needed, but not before what is on screen.
-    const priority = request.query['next'] === undefined ? URGENCY.looking : URGENCY.next;
+    const priority = request.get('x-next') === undefined ? URGENCY.looking : URGENCY.next;
     const picture = await urgency.first(async () => {
       const source = await sourceOf(request);
       return size === 'quick' ? previews.quick(source) : madeFor(source, size, priority, gone);
@@ -51,6 +61,10 @@ export function pictureRoutes(house: House, previews: Previews, urgency: Urgency
       }
     }
   }
+
+  routes.get('/items/:id/details', async (request, response) => {
+    response.json(await previews.details(await sourceOf(request)));
+  });
 
   routes.get('/items/:id/wave', async (request, response) => {
     const wave = await previews.wave(await sourceOf(request));

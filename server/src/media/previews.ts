@@ -24,6 +24,9 @@ export type PreviewSizes = Readonly<Record<PreviewSize, number>>;
 /** What is looked at now goes before what will be; both before what is made ahead. */
 export const URGENCY = { looking: 2, next: 1, ahead: 0 } as const;
 
+/** Long side of the largest picture that is handed to a browser. */
+const MOST_PX = 12_000;
+
 /** All focus measures of a house are taken at this long side, so that they can be compared. */
 const MEASURED_PX = 960;
 
@@ -104,6 +107,23 @@ export class Previews {
       return null;
     }
     return (await this.once(source, 'closer', URGENCY.ahead)).look;
+  }
+
+  /** All pixels as a JPEG, for files that no browser shows; not kept. */
+  async full(source: PreviewSource): Promise<Buffer | null> {
+    if (!(await isThere(source.path))) return null;
+    return this.lanes.add(() => this.render(source, MOST_PX), { priority: URGENCY.looking }) as Promise<Buffer | null>;
+  }
+
+  /** The media type of a picture that every browser shows by itself; null for others and for what only claims to be one. */
+  async typeForBrowsers(source: PreviewSource): Promise<string | null> {
+    const { format } = await withSafePath(source.path, (path) => sharp(path).metadata()).catch(() => ({ format: undefined }));
+    return format && ['jpeg', 'png', 'webp', 'gif'].includes(format) ? `image/${format}` : null;
+  }
+
+  /** What the camera wrote about an exposure, in words. */
+  async details(source: PreviewSource): Promise<{ name: string; value: string }[]> {
+    return (await isThere(source.path)) ? this.thorough.details(source.path) : [];
   }
 
   /** The wave of a sound or clip, made once and kept. */

@@ -42,6 +42,22 @@ const TAGS = [
 ];
 const ARGUMENTS = ['-json', '-G1', '-a', '-fast', '-n', '-charset', 'filename=utf8', ...TAGS.map((tag) => `-${tag}`)];
 
+/** Tags of an exposure or clip, and what people call them. */
+const DETAILS: readonly (readonly [tag: string, name: string])[] = [
+  ['ExposureTime', 'Exposure time'],
+  ['FNumber', 'Aperture'],
+  ['ISO', 'Sensitivity'],
+  ['FocalLength', 'Focal length'],
+  ['LensModel', 'Lens'],
+  ['ExposureCompensation', 'Exposure compensation'],
+  ['Flash', 'Flash'],
+  ['WhiteBalance', 'White balance'],
+  ['VideoFrameRate', 'Frames a second'],
+  ['CompressorName', 'Compression'],
+  ['AudioSampleRate', 'Sound sample rate'],
+  ['ProfileDescription', 'Colour profile'],
+];
+
 /** Exiftool, kept open in two processes: reads what the fast reader cannot. */
 export class ThoroughReader {
   private readonly tool = new ExifTool({
@@ -66,6 +82,20 @@ export class ThoroughReader {
     );
     await this.notePids();
     return { ...metadataOf(tags, fileTime, houseZone), fileType: cleanText(tags['File:FileType']) };
+  }
+
+  /** What the camera wrote about an exposure, as people say it. */
+  async details(path: Buffer): Promise<{ name: string; value: string }[]> {
+    await (this.ready ??= this.endOrphans());
+    const tags = await withSafePath(path, (safe): Promise<Readonly<Record<string, unknown>>> =>
+      this.tool.readRaw(safe, {
+        readArgs: ['-json', '-fast', '-charset', 'filename=utf8', ...DETAILS.map(([tag]) => `-${tag}`)],
+      }),
+    ).catch((): Readonly<Record<string, unknown>> => ({}));
+    return DETAILS.flatMap(([tag, name]) => {
+      const value = cleanText(tags[tag])?.slice(0, 120);
+      return value ? [{ name, value }] : [];
+    });
   }
 
   /** The picture embedded in a file under the first of these tags that it has. */

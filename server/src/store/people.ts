@@ -71,19 +71,6 @@ export async function listAssignments(db: Db): Promise<Assignment[]> {
     from assignment a order by a.from_day desc, a.id desc`);
 }
 
-/** The contributor to whom a camera body is known to belong. */
-export async function ownerOfCamera(
-  db: Db,
-  serials: readonly { make: string; model: string; serial: string }[],
-): Promise<number | null> {
-  const rows: { contributor_id: number }[] = await db.query(
-    `select distinct contributor_id from camera join unnest($1::text[], $2::text[], $3::text[]) as b(make, model, serial)
-     using (make, model, serial) where contributor_id is not null`,
-    [serials.map((s) => s.make), serials.map((s) => s.model), serials.map((s) => s.serial)],
-  );
-  return rows.length === 1 ? rows[0]!.contributor_id : null;
-}
-
 /** Remembers a camera body; the first contributor it is seen with is taken for its owner. */
 export async function rememberCamera(
   db: Db,

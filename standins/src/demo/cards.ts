@@ -16,7 +16,7 @@ export const DEMO_CARDS: readonly DemoCard[] = [
   { volume: 'HALDEN_M4', says: 'Ines Barrow: reed planting, stills only' },
   { volume: 'CORVANE_K2', says: 'Halvard Moss: tide gate repair, raw + JPEG' },
   { volume: 'ORRERY_CINE', says: 'Sefa Tuiasosopo: tide gate, video with sidecars, and sound' },
-  { volume: 'BRISLING_7', says: 'Mateo Sorrel: bird count and moth survey on one card' },
+  { volume: 'BRISLING_7', says: 'Mateo Sorrel: bird count and moth survey, six by another camera' },
   { volume: 'BRISLING_POND', says: "Ola Brandt: bird count, the camera's clock fell back" },
   { volume: 'HALDEN_M2', says: 'Junia Addo: bird count, half of it is filed already' },
 ];
@@ -105,10 +105,13 @@ async function mateo(card: string): Promise<void> {
   const body = BODIES['MS']!;
   const shots = [
     ...session(41, '2026-04-19T06:20:00', 14, ['birds', 'heron', 'flats', 'birds']),
-    ...session(42, '2026-04-19T09:35:00', 6, ['heron', 'reeds']),
     ...session(43, '2026-04-19T21:15:20', 12, ['moth']),
   ];
   await writeShots(shots, { body, folder: join(card, 'DCIM', body.folder), nameOf: namer('MS', 2204), offset: SUMMER });
+  // For a while the card was in Ines Barrow's camera.
+  const lent = BODIES['IB']!;
+  const heron = session(42, '2026-04-19T09:35:00', 6, ['heron', 'reeds']);
+  await writeShots(heron, { body: lent, folder: join(card, 'DCIM', lent.folder), nameOf: namer('IB', 398), offset: SUMMER });
 }
 
 /** The battery of this camera ran flat: its clock counts from the start of 2000 again. */

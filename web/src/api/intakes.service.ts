@@ -1,6 +1,19 @@
 import { HttpClient, HttpErrorResponse } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
-import type { EventView, FileAnswer, IntakeSummary, ItemView, LogCalendar, LogPage, PlanView, SlipChange } from '@tally/contract';
+import type {
+  BelongChange,
+  BodyView,
+  ClockChange,
+  EventView,
+  FileAnswer,
+  IntakeSummary,
+  ItemsAnswer,
+  JudgeChange,
+  LogCalendar,
+  LogPage,
+  PlanView,
+  SlipChange,
+} from '@tally/contract';
 import { catchError, map, of, throwError, type Observable } from 'rxjs';
 
 export type LogFilter = Readonly<Record<string, string | number | boolean>>;
@@ -26,8 +39,33 @@ export class IntakesService {
     return this.http.get<IntakeSummary>(`/api/intakes/${id}`);
   }
 
-  items(id: number): Observable<ItemView[]> {
-    return this.http.get<ItemView[]>(`/api/intakes/${id}/items`);
+  items(id: number, since: number): Observable<ItemsAnswer> {
+    return this.http.get<ItemsAnswer>(`/api/intakes/${id}/items`, { params: { since } });
+  }
+
+  bodies(id: number): Observable<BodyView[]> {
+    return this.http.get<BodyView[]>(`/api/intakes/${id}/bodies`);
+  }
+
+  judge(id: number, change: JudgeChange): Observable<unknown> {
+    return this.http.patch(`/api/intakes/${id}/judged`, change);
+  }
+
+  belongs(id: number, change: BelongChange): Observable<IntakeSummary> {
+    return this.http.patch<IntakeSummary>(`/api/intakes/${id}/belongs`, change);
+  }
+
+  clock(id: number, change: ClockChange): Observable<unknown> {
+    return this.http.patch(`/api/intakes/${id}/clock`, change);
+  }
+
+  /** What the camera wrote about an exposure. */
+  details(itemId: number): Observable<{ name: string; value: string }[]> {
+    return this.http.get<{ name: string; value: string }[]>(`/api/items/${itemId}/details`);
+  }
+
+  wave(itemId: number): Observable<number[]> {
+    return this.http.get<number[]>(`/api/items/${itemId}/wave`);
   }
 
   events(id: number): Observable<EventView[]> {

@@ -1,29 +1,120 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
-import { isoCaptureTime } from '@tally/core/capture';
-import { BytesPipe } from '../shared/amounts';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  ElementRef,
+  inject,
+  output,
+  signal,
+  viewChild,
+} from '@angular/core';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
+import { FormsModule } from '@angular/forms';
 import type { ItemView } from '@tally/contract';
-import { IntakeStore, type Tile } from './intake-store';
+import { isoCaptureTime, shiftInWords } from '@tally/core/capture';
+import { sharpnessBar } from '@tally/core/looks';
+import { InputTextModule } from 'primeng/inputtext';
+import { catchError, debounceTime, of, switchMap } from 'rxjs';
+import { IntakesService } from '../api/intakes.service';
+import { BytesPipe } from '../shared/amounts';
+import { Acts } from './acts';
+import { IntakeStore } from './intake-store';
+import { NextPictures } from './next-pictures';
+import { Pane, type Point } from './pane';
 import { Picture } from './picture';
+import { Player } from './player';
+import { nameOf, type Tile } from './tiles';
+import { View } from './view';
 
-/** One picture, filling the window, with what is known of it and what comes next. */
+const STRIP = 11;
+
+interface Fact {
+  readonly name: string;
+  readonly value: string;
+}
+
+/** One picture, or up to four side by side, filling the window, with what is known of it and what comes next. */
 @Component({
   selector: 'ts-closer',
-  imports: [Picture, BytesPipe],
+  imports: [Picture, Pane, Player, BytesPipe, FormsModule, InputTextModule],
+  providers: [NextPictures],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    @if (tile(); as one) {
+    @if (view.focused(); as one) {
       <header>
         <code>{{ one.lead.path }}</code>
-        <span class="quiet">{{ index() + 1 }} of {{ tiles().length }}</span>
-        <button type="button" (click)="closed.emit()" aria-label="Back to the sheet">
-          <i class="pi pi-times" aria-hidden="true"></i>
-        </button>
+        <span class="quiet">{{ view.focus() + 1 }} of {{ view.tiles().length }}</span>
+        @if (group(); as frames) {
+          <span class="quiet">one of {{ frames.ids.length }} similar frames</span>
+        }
+        <span class="tools">
+          @for (n of [1, 2, 3, 4]; track n) {
+            <button
+              type="button"
+              [attr.aria-pressed]="across() === n"
+              [attr.aria-label]="n + ' side by side'"
+              (click)="across.set(n)"
+            >
+              {{ n }}
+            </button>
+          }
+          <button type="button" [attr.aria-pressed]="zoomed()" (click)="zoomed.set(!zoomed())">Every pixel <kbd>Z</kbd></button>
+          <button type="button" [attr.aria-pressed]="info()" (click)="info.set(!info())">Information <kbd>I</kbd></button>
+          <button type="button" (click)="closed.emit()" aria-label="Back to the sheet">
+            <i class="pi pi-times" aria-hidden="true"></i>
+          </button>
+        </span>
       </header>
-      <div class="stage"><ts-picture class="whole" size="closer" [item]="one.lead" /></div>
+      <div class="stage" [attr.data-across]="shown().length">
+        @for (tile of shown(); track $index) {
+          <figure [class.here]="shown().length > 1 && tile === one">
+            @if (isPlayed(tile.lead)) {
+              <ts-player [item]="tile.lead" (used)="acts.judge([tile], $event, 'part of use')" />
+            } @else {
+              <ts-pane
+                [item]="tile.lead"
+                [zoomed]="zoomed()"
+                [at]="at()"
+                (clicked)="click(tile, $event)"
+                (moved)="at.set($event)"
+              />
+            }
+            @if (shown().length > 1) {
+              <figcaption>
+                <span class="state">{{ stateOf(tile) }}</span>
+                <code>{{ nameOfTile(tile) }}</code>
+                @if (tile.lead.sharpness !== null) {
+                  <span class="bar" [class.best]="isSharpest(tile)"><i [style.width.%]="bar(tile.lead) * 100"></i></span>
+                }
+                @if (isSharpest(tile)) {
+                  <b>sharpest</b>
+                }
+              </figcaption>
+            }
+          </figure>
+        }
+        @if (info()) {
+          <dl class="info">
+            @for (row of facts(); track row.name) {
+              <dt>{{ row.name }}</dt>
+              <dd>{{ row.value }}</dd>
+            }
+          </dl>
+        }
+      </div>
       <footer>
-        <strong>{{
-          one.lead.filedAs ? 'filed' : one.lead.alreadyFiled ? 'already filed' : one.lead.taken ? 'taken' : 'left on the card'
-        }}</strong>
+        <strong class="state">{{ stateOf(one) }}</strong>
+        @if (one.lead.verdict) {
+          <b class="verdict">{{ one.lead.verdict }}</b>
+        }
+        @if (one.lead.sharpness !== null) {
+          <span class="quiet sharpness"
+            >sharpness
+            <span class="bar" [class.best]="isSharpest(one)"><i [style.width.%]="bar(one.lead) * 100"></i></span>
+            {{ isSharpest(one) ? 'sharpest of these' : '' }}</span
+          >
+        }
         <span
           >{{ time(one.lead) }} <span class="quiet">by {{ one.lead.captured.source }}</span></span
         >
@@ -35,83 +126,191 @@ import { Picture } from './picture';
         @if (goesTo(); as path) {
           <code>{{ path }}</code>
         }
-        @if (one.lead.problem ?? one.lead.remark ?? one.lead.captured.doubt; as odd) {
-          <span class="attention">{{ odd }}</span>
+        @if (odd(); as why) {
+          <span class="attention">{{ why }}</span>
         }
+        <input
+          #description
+          pInputText
+          pSize="small"
+          class="describe"
+          maxlength="500"
+          placeholder="Describe it  D"
+          aria-label="Description"
+          [ngModel]="one.lead.description"
+          (change)="say($any($event.target).value)"
+          (keydown.enter)="description.blur()"
+          (keydown.escape)="description.blur()"
+        />
       </footer>
-      <div class="strip" aria-hidden="true">
-        @for (next of strip(); track next.lead.id) {
-          <span [class.here]="next === one" [class.left]="!next.lead.taken"><ts-picture [item]="next.lead" /></span>
+      <div class="strip">
+        @for (next of strip(); track next.tile.lead.id) {
+          <button
+            type="button"
+            tabindex="-1"
+            [class.here]="next.index === view.focus()"
+            [class.left]="!next.tile.lead.taken"
+            [attr.aria-label]="nameOfTile(next.tile)"
+            (click)="view.focus.set(next.index)"
+          >
+            <ts-picture [item]="next.tile.lead" />
+          </button>
         }
       </div>
     }
   `,
-  styles: `
-    :host {
-      position: fixed;
-      inset: 0;
-      z-index: 20;
-      display: grid;
-      grid-template-rows: auto minmax(0, 1fr) auto auto;
-      background: var(--paper);
-    }
-    header,
-    footer {
-      display: flex;
-      flex-wrap: wrap;
-      gap: 6px 20px;
-      align-items: center;
-      padding: 8px 20px;
-    }
-    header button {
-      margin-left: auto;
-      width: 36px;
-      height: 36px;
-      border: 1px solid var(--line);
-      border-radius: 6px;
-      background: none;
-      color: inherit;
-      cursor: pointer;
-    }
-    .stage {
-      padding: 0 20px;
-    }
-    .strip {
-      display: flex;
-      gap: 4px;
-      justify-content: center;
-      padding: 0 20px 12px;
-      height: 76px;
-    }
-    .strip span {
-      width: 96px;
-      border: 2px solid transparent;
-    }
-    .strip .here {
-      border-color: var(--reed);
-    }
-    .strip .left ts-picture {
-      filter: grayscale(0.8) opacity(0.5);
-    }
-  `,
+  styleUrl: './closer.css',
   host: { role: 'dialog', 'aria-modal': 'true', 'aria-label': 'Look closer' },
 })
 export class Closer {
-  private readonly store = inject(IntakeStore);
-  readonly index = input.required<number>();
-  readonly tiles = input.required<readonly Tile[]>();
+  protected readonly store = inject(IntakeStore);
+  protected readonly view = inject(View);
+  protected readonly acts = inject(Acts);
+  private readonly service = inject(IntakesService);
+  private readonly next = inject(NextPictures);
   readonly closed = output();
 
-  protected readonly tile = computed(() => this.tiles()[this.index()]);
-  protected readonly strip = computed(() => {
-    const from = Math.max(0, Math.min(this.index() - 4, this.tiles().length - 9));
-    return this.tiles().slice(from, from + 9);
+  protected readonly across = signal(1);
+  protected readonly zoomed = signal(false);
+  protected readonly at = signal<Point>({ x: 0.5, y: 0.5 });
+  protected readonly info = signal(false);
+  private readonly box = viewChild<ElementRef<HTMLInputElement>>('description');
+  private readonly player = viewChild(Player);
+
+  protected readonly group = computed(() => this.view.similar().get(this.view.focused()?.lead.id ?? 0));
+
+  /** What is side by side: similar frames where there are some, else what comes next. The focused one is among them. */
+  protected readonly shown = computed<readonly Tile[]>(() => {
+    const focused = this.view.focused();
+    if (!focused) return [];
+    if (this.across() === 1) return [focused];
+    const group = this.group();
+    const pool = group ? this.view.tiles().filter(({ lead }) => group.ids.includes(lead.id)) : this.view.tiles();
+    const at = pool.indexOf(focused);
+    const from = Math.max(0, Math.min(at, pool.length - this.across()));
+    return pool.slice(from, from + this.across());
   });
+
+  protected readonly strip = computed(() => {
+    const tiles = this.view.tiles();
+    const from = Math.max(0, Math.min(this.view.focus() - 3, tiles.length - STRIP));
+    return tiles.slice(from, from + STRIP).map((tile, i) => ({ tile, index: from + i }));
+  });
+
   protected readonly goesTo = computed(() => {
-    const lead = this.tile()?.lead;
+    const lead = this.view.focused()?.lead;
     const placement = this.store.plan()?.placements.find((candidate) => candidate.itemId === lead?.id);
     return lead?.filedAs ?? lead?.alreadyFiled?.path ?? (placement ? `${placement.folder}/${placement.name}` : null);
   });
+
+  protected readonly odd = computed(() => {
+    const lead = this.view.focused()?.lead;
+    if (!lead) return null;
+    if (lead.twinOf) return `the same bytes as ${lead.twinOf}`;
+    if (lead.namesake) return `another picture had this name: ${lead.namesake}`;
+    return lead.problem ?? lead.remark ?? lead.captured.doubt;
+  });
+
+  private readonly written = toSignal(
+    toObservable(computed(() => (this.info() ? (this.view.focused()?.lead.id ?? null) : null))).pipe(
+      debounceTime(150),
+      switchMap((id) => (id === null ? of<Fact[]>([]) : this.service.details(id).pipe(catchError(() => of<Fact[]>([]))))),
+    ),
+    { initialValue: [] as Fact[] },
+  );
+
+  protected readonly facts = computed(() => {
+    const lead = this.view.focused()?.lead;
+    if (!lead) return [];
+    const { captured } = lead;
+    const own = [
+      ['File', nameOf(lead)],
+      ['Captured', this.time(lead)],
+      [
+        'Camera’s clock',
+        captured.shiftSeconds ? `${captured.camera.replace('T', ' ')}, moved ${shiftInWords(captured.shiftSeconds)}` : '',
+      ],
+      ['As written', captured.original],
+      ['Camera', [lead.make, lead.model].filter(Boolean).join(' ')],
+      ['Serial number', lead.serial ?? ''],
+    ] as const;
+    return [...own.filter(([, value]) => value).map(([name, value]) => ({ name, value })), ...this.written()];
+  });
+
+  constructor() {
+    effect(() => this.next.prepare(this.view.tiles(), this.view.focus(), this.across()));
+  }
+
+  /** What a key is about here: what was chosen if the focused one is among it, else the focused one. */
+  subject(): readonly Tile[] {
+    const focused = this.view.focused();
+    return focused ? [focused] : [];
+  }
+
+  describe(): void {
+    this.box()?.nativeElement.focus();
+  }
+
+  /** Keys of the closer look. @returns whether it was one. */
+  act(event: KeyboardEvent): boolean {
+    if (this.player()?.act(event.key)) return true;
+    switch (event.key) {
+      case '1':
+      case '2':
+      case '3':
+      case '4':
+        this.across.set(Number(event.key));
+        return true;
+      case 'z':
+        this.zoomed.update((zoomed) => !zoomed);
+        return true;
+      case 'i':
+        this.info.update((info) => !info);
+        return true;
+      case 'j': {
+        const best = this.group()?.sharpest;
+        const index = this.view.tiles().findIndex(({ lead }) => lead.id === best);
+        if (index >= 0) this.view.focus.set(index);
+        return true;
+      }
+      default:
+        return false;
+    }
+  }
+
+  protected click(tile: Tile, point: Point): void {
+    const index = this.view.tiles().indexOf(tile);
+    const other = index !== this.view.focus();
+    if (other) this.view.focus.set(index);
+    if (this.zoomed() && other) return;
+    this.at.set(point);
+    this.zoomed.update((zoomed) => !zoomed);
+  }
+
+  protected say(description: string): void {
+    const tile = this.view.focused();
+    if (tile) this.acts.judge([tile], { description: description.trim() }, 'describe');
+  }
+
+  protected isPlayed({ kind }: ItemView): boolean {
+    return kind === 'video' || kind === 'sound';
+  }
+
+  protected isSharpest(tile: Tile): boolean {
+    return this.view.similar().get(tile.lead.id)?.sharpest === tile.lead.id;
+  }
+
+  protected bar(item: ItemView): number {
+    return sharpnessBar(item.sharpness ?? 0);
+  }
+
+  protected stateOf({ lead }: Tile): string {
+    return lead.filedAs ? 'filed' : lead.alreadyFiled ? 'already filed' : lead.taken ? 'taken' : 'left on the card';
+  }
+
+  protected nameOfTile(tile: Tile): string {
+    return nameOf(tile.lead);
+  }
 
   protected time(item: ItemView): string {
     return isoCaptureTime(item.captured).replace('T', ' ');

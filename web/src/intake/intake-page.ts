@@ -13,38 +13,44 @@ import {
 import { Router } from '@angular/router';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
+import { Acts } from './acts';
+import { BelongDialog } from './belong-dialog';
+import { ClockDialog } from './clock-dialog';
 import { Closer } from './closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
 import { IntakeStore } from './intake-store';
+import { KEYS } from './keys';
 import { Sheet } from './sheet';
 import { Slip } from './slip';
-
-const KEYS: readonly [string, string][] = [
-  ['arrows', 'move'],
-  ['Space', 'take or leave'],
-  ['Enter', 'look closer'],
-  ['A', 'take everything that is new'],
-  ['N', 'take nothing'],
-  ['Esc', 'back'],
-  ['?', 'these keys'],
-];
+import type { Tile } from './tiles';
+import { View } from './view';
+import { ViewBar } from './view-bar';
 
 /** From the card in the reader to proven copies: slip above, sheet and consequences, stick below. */
 @Component({
   selector: 'ts-intake',
-  imports: [Slip, Sheet, Drawer, Foot, Closer, DialogModule, ButtonModule],
-  providers: [IntakeStore],
+  imports: [Slip, ViewBar, Sheet, Drawer, Foot, Closer, BelongDialog, ClockDialog, DialogModule, ButtonModule],
+  providers: [IntakeStore, View, Acts],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <ts-slip />
+    <ts-slip (clocks)="clocks.set(true)" />
     <div class="middle">
-      <ts-sheet [focus]="focus()" (focusOn)="focus.set($event)" (look)="lookAt($event)" />
+      <div class="work">
+        <ts-view-bar (ask)="belonging.set($event)" (keys)="help.set(true)" />
+        <ts-sheet (look)="lookAt($event)" (ask)="belonging.set($event)" />
+      </div>
       <ts-drawer />
     </div>
     <ts-foot (giveBack)="giveBack()" />
     @if (closer()) {
-      <ts-closer [index]="focus()" [tiles]="order()" (closed)="closer.set(false)" />
+      <ts-closer (closed)="closer.set(false)" />
+    }
+    @if (belonging(); as tiles) {
+      <ts-belong-dialog [tiles]="tiles" (done)="belonging.set(null)" />
+    }
+    @if (clocks()) {
+      <ts-clock-dialog (done)="clocks.set(false)" />
     }
     <p-dialog
       header="The drive changed while you looked"
@@ -71,15 +77,22 @@ const KEYS: readonly [string, string][] = [
         <button pButton type="button" (click)="store.file()">File {{ store.counts().taken }} as it is now</button>
       </ng-template>
     </p-dialog>
-    <p-dialog header="Keys" closeAriaLabel="Close" [modal]="true" [(visible)]="help">
-      <dl>
-        @for (key of keys; track key[0]) {
-          <dt>
-            <kbd>{{ key[0] }}</kbd>
-          </dt>
-          <dd>{{ key[1] }}</dd>
+    <p-dialog header="Keys" closeAriaLabel="Close" [modal]="true" [(visible)]="help" [style]="{ width: '860px' }">
+      <div class="keys">
+        @for (group of keys; track group.title) {
+          <section>
+            <h3>{{ group.title }}</h3>
+            <dl>
+              @for (key of group.keys; track key[0]) {
+                <dt>
+                  <kbd>{{ key[0] }}</kbd>
+                </dt>
+                <dd>{{ key[1] }}</dd>
+              }
+            </dl>
+          </section>
         }
-      </dl>
+      </div>
     </p-dialog>
   `,
   styles: `
@@ -93,6 +106,12 @@ const KEYS: readonly [string, string][] = [
       grid-template-columns: minmax(0, 1fr) 322px;
       min-height: 0;
     }
+    .work {
+      display: grid;
+      grid-template-rows: auto minmax(0, 1fr);
+      min-height: 0;
+      min-width: 0;
+    }
     .changes {
       max-height: 46vh;
       overflow-y: auto;
@@ -102,20 +121,30 @@ const KEYS: readonly [string, string][] = [
       border-bottom: 1px solid var(--line);
       overflow-wrap: anywhere;
     }
+    .keys {
+      display: grid;
+      grid-template-columns: repeat(auto-fit, minmax(240px, 1fr));
+      gap: 16px 24px;
+    }
+    h3 {
+      font-size: 15px;
+      margin-bottom: 8px;
+    }
     dl {
       display: grid;
-      grid-template-columns: 90px 1fr;
-      gap: 8px;
+      grid-template-columns: 104px 1fr;
+      gap: 6px;
     }
     kbd {
       border: 1px solid var(--line);
       border-radius: 4px;
       padding: 1px 8px;
       font: 13px var(--font-mono);
+      white-space: nowrap;
     }
     @media (max-width: 1000px) {
       .middle {
-        grid-template-columns: minmax(0, 1fr) 260px;
+        grid-template-columns: minmax(0, 1fr) 240px;
       }
     }
   `,
@@ -123,16 +152,20 @@ const KEYS: readonly [string, string][] = [
 })
 export class IntakePage {
   protected readonly store = inject(IntakeStore);
+  private readonly view = inject(View);
+  private readonly acts = inject(Acts);
   private readonly router = inject(Router);
   readonly id = input.required({ transform: numberAttribute });
 
   private readonly sheet = viewChild.required(Sheet);
-  protected readonly focus = signal(0);
+  private readonly bar = viewChild.required(ViewBar);
+  private readonly closerView = viewChild(Closer);
   protected readonly closer = signal(false);
   protected readonly help = signal(false);
+  protected readonly clocks = signal(false);
+  protected readonly belonging = signal<readonly Tile[] | null>(null);
   protected readonly keys = KEYS;
   protected readonly changed = computed(() => this.store.changes() !== null);
-  protected readonly order = computed(() => this.sheet().order());
 
   constructor() {
     effect(() => {
@@ -142,7 +175,7 @@ export class IntakePage {
   }
 
   protected lookAt(index: number): void {
-    this.focus.set(index);
+    this.view.focus.set(index);
     this.closer.set(true);
   }
 
@@ -152,45 +185,71 @@ export class IntakePage {
 
   protected key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    const typing = target.closest('input, textarea, select, .p-popover, .p-dialog') !== null;
+    const typing = target.closest('input, textarea, select, .p-select, .p-slider, .p-popover, .p-dialog') !== null;
     const onButton = target.closest('button, a, summary') !== null && (event.key === ' ' || event.key === 'Enter');
     if (typing || onButton || event.ctrlKey || event.metaKey || event.altKey) return;
-    if (this.act(event.key)) event.preventDefault();
+    if (this.act(event)) event.preventDefault();
   }
 
-  private act(key: string): boolean {
-    const last = this.order().length - 1;
-    const go = (index: number) => this.focus.set(Math.max(0, Math.min(last, index)));
-    const tile = this.order()[this.focus()];
-    switch (key) {
-      case 'ArrowRight':
-        go(this.focus() + 1);
-        return true;
-      case 'ArrowLeft':
-        go(this.focus() - 1);
-        return true;
-      case 'ArrowDown':
-      case 'ArrowUp':
-        if (!this.closer()) this.focus.set(this.sheet().neighbour(this.focus(), key === 'ArrowDown' ? 1 : -1));
-        return true;
-      case ' ':
-        if (tile) this.store.take([tile], !tile.lead.taken);
-        return true;
-      case 'Enter':
-        if (tile) this.closer.set(true);
-        return true;
-      case 'Escape':
-        if (this.closer()) this.closer.set(false);
-        return true;
-      case 'a':
-      case 'n':
-        this.store.take(this.store.tiles(), key === 'a');
-        return true;
-      case '?':
-        this.help.set(true);
-        return true;
-      default:
-        return false;
-    }
+  /** @returns whether the key meant anything here. */
+  private act(event: KeyboardEvent): boolean {
+    const closer = this.closerView();
+    if (closer?.act(event)) return true;
+    const does = this.everywhere(closer, event.shiftKey)[event.key] ?? (closer ? undefined : this.onTheSheet()[event.key]);
+    does?.();
+    return does !== undefined;
+  }
+
+  private everywhere(closer: Closer | undefined, shift: boolean): Readonly<Record<string, () => void>> {
+    const { view, acts } = this;
+    const subject = closer ? closer.subject() : view.subject();
+    const step = (steps: number) => () => this.move(view.focus() + steps, shift && !closer);
+    const row = (rows: 1 | -1) => () => this.move(this.sheet().neighbour(view.focus(), rows), shift && !closer);
+    return {
+      ArrowRight: step(1),
+      ArrowLeft: step(-1),
+      ArrowDown: closer ? step(1) : row(1),
+      ArrowUp: closer ? step(-1) : row(-1),
+      ' ': () => acts.take(subject, !subject.some(({ lead }) => lead.taken)),
+      Enter: () => this.closer.set(view.focused() !== undefined),
+      Escape: () => (closer ? this.closer.set(false) : view.chooseNone()),
+      s: () => acts.verdict(subject, 'select'),
+      r: () => acts.verdict(subject, 'reshoot'),
+      h: () => acts.verdict(subject, 'hold'),
+      t: () => acts.turn(subject, 1),
+      T: () => acts.turn(subject, 3),
+      d: () => this.describe(),
+      b: () => this.belonging.set(subject.length ? subject : null),
+      c: () => this.clocks.set(true),
+      u: () => acts.undo(),
+      U: () => acts.redo(),
+      '?': () => this.help.set(true),
+    };
+  }
+
+  private onTheSheet(): Readonly<Record<string, () => void>> {
+    const { view, acts } = this;
+    const focused = view.focused();
+    const all = this.store.tiles();
+    return {
+      a: () => acts.take(all, true),
+      n: () => acts.take(all, false),
+      v: () => acts.reverse(view.chosen().size ? view.subject() : all),
+      x: () => focused && view.choose([focused], 'turn'),
+      w: () => view.choose(view.runs().find(({ items }) => items.includes(focused!))?.items ?? [], 'only'),
+      '/': () => this.bar().find(),
+    };
+  }
+
+  private describe(): void {
+    this.closer.set(this.view.focused() !== undefined);
+    setTimeout(() => this.closerView()?.describe());
+  }
+
+  /** Moves to a tile; with Shift everything on the way is chosen. */
+  private move(index: number, choosing: boolean): void {
+    if (!choosing) this.sheet().setAnchor(Math.max(0, Math.min(this.view.tiles().length - 1, index)));
+    this.view.go(index);
+    if (choosing) this.sheet().chooseTo(this.view.focus());
   }
 }

@@ -5,7 +5,9 @@ import { INTAKE, item, render, surroundings, type Wire } from '../testing/render
 import { Closer } from './closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
+import { Acts } from './acts';
 import { IntakeStore } from './intake-store';
+import { View } from './view';
 import { SheetTile } from './sheet-tile';
 import { Slip } from './slip';
 
@@ -40,7 +42,7 @@ const set = (intake: Partial<IntakeSummary>, items: ItemView[] = [item(1), item(
   store.plan.set(plan);
 };
 beforeEach(() => {
-  wire = surroundings(IntakeStore);
+  wire = surroundings(IntakeStore, View, Acts);
   store = TestBed.inject(IntakeStore);
 });
 
@@ -69,13 +71,15 @@ describe('the slip', () => {
     set({}, [
       item(1),
       item(2, { taken: false }),
-      item(3, { alreadyFiled: { path: 'x/y.jpg', intakeNumber: '2026-0001', confirmed: true } }),
+      item(3, {
+        alreadyFiled: { path: 'x/y.jpg', intakeId: 1, intakeNumber: '2026-0001', at: '2026-04-12T10:00:00Z', confirmed: true },
+      }),
       item(4, { captured: doubt, remark: 'cut off' }),
     ]);
     const text = (await render(Slip)).text();
     for (const words of [
       '2 taken, 4.30 MB',
-      '1 already filed',
+      '1 of 4 were filed on 12 April; 3 are new',
       '1 left on the card',
       '1 with a doubtful date',
       '1 with something odd',
@@ -167,7 +171,11 @@ describe('a tile', () => {
   it.each<[Partial<ItemView>, string, string]>([
     [{}, 'taken', 'true'],
     [{ taken: false }, 'left', 'false'],
-    [{ alreadyFiled: { path: 'x/y.jpg', intakeNumber: '1', confirmed: true } }, 'already filed as x/y.jpg', 'true'],
+    [
+      { alreadyFiled: { path: 'x/y.jpg', intakeId: 1, intakeNumber: '1', at: null, confirmed: true } },
+      'already filed as x/y.jpg',
+      'true',
+    ],
     [{ filedAs: 'f/1.jpg' }, 'filed as f/1.jpg', 'true'],
     [{ problem: 'a symbolic link' }, 'a symbolic link', 'true'],
   ])('%j is said to who cannot see it: %s', async (change, words, selected) => {
@@ -192,10 +200,10 @@ describe('a tile', () => {
 describe('looking closer', () => {
   it('says what the picture is, how its time is known, and where it goes', async () => {
     set({});
-    const { text } = await render(Closer, { index: 0, tiles: [{ lead: item(1), companions: [] }] });
+    const { text } = await render(Closer);
     for (const words of [
       'DCIM/HM4_0411.JPG',
-      '1 of 1',
+      '1 of 2',
       '2026-04-18 09:01:00+01:00',
       'by metadata with offset',
       'Halden M4',

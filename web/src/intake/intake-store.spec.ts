@@ -6,7 +6,9 @@ import type { IntakeSummary, ItemView, LiveEvent, PlanView } from '@tally/contra
 import { MessageService } from 'primeng/api';
 import { Subject } from 'rxjs';
 import { LiveService } from '../api/live.service';
+import { Acts } from './acts';
 import { IntakeStore } from './intake-store';
+import { View } from './view';
 
 const item = (id: number, change: Partial<ItemView> = {}): ItemView =>
   ({
@@ -21,8 +23,12 @@ const item = (id: number, change: Partial<ItemView> = {}): ItemView =>
       problem: null,
       remark: null,
     },
-    captured: { local: `2026-04-18T09:0${id}:00`, offsetMinutes: null, source: 'metadata', original: '', doubt: null },
-    ...{ alreadyFiled: null, filedAs: null, copies: [] },
+    captured: {
+      ...{ local: `2026-04-18T09:0${id}:00`, offsetMinutes: null, source: 'metadata', original: '', doubt: null },
+      ...{ camera: `2026-04-18T09:0${id}:00`, shiftSeconds: 0 },
+    },
+    ...{ alreadyFiled: null, filedAs: null, copies: [], contributor: null, assignment: null, verdict: null, turned: 0 },
+    ...{ make: 'Halden', model: 'M4', serial: '7', look: null, sharpness: null, description: '' },
     ...change,
   }) as ItemView;
 const INTAKE = { id: 7, state: 'open', tray: 'in', present: true, stick: [], note: null } as unknown as IntakeSummary;
@@ -41,17 +47,25 @@ const PLAN = {
 
 let http: HttpTestingController;
 let store: IntakeStore;
+let acts: Acts;
 let events: Subject<LiveEvent>;
 let warned: string[];
+let version: number;
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 const one = (url: string): TestRequest => http.expectOne((request) => request.url === url);
 
+/** Answers the next question for items; each answer is a newer version. */
+const flushItems = (items: ItemView[]) => one('/api/intakes/7/items').flush({ version: ++version, items });
+
 beforeEach(async () => {
+  version = 0;
   events = new Subject();
   warned = [];
   TestBed.configureTestingModule({
     providers: [
       IntakeStore,
+      View,
+      Acts,
       provideHttpClient(),
       provideHttpClientTesting(),
       { provide: MessageService, useValue: { add: ({ summary }: { summary: string }) => warned.push(summary) } },
@@ -60,10 +74,11 @@ beforeEach(async () => {
   });
   http = TestBed.inject(HttpTestingController);
   store = TestBed.inject(IntakeStore);
+  acts = TestBed.inject(Acts);
   one('/api/places').flush([{ id: 'shared', name: 'Shared drive', required: true }]);
   store.open(7);
   one('/api/intakes/7').flush(INTAKE);
-  one('/api/intakes/7/items').flush([item(1), item(2), item(3, { leader: 'DCIM/2.JPG', kind: 'raw', path: 'DCIM/2.DNG' })]);
+  flushItems([item(1), item(2), item(3, { leader: 'DCIM/2.JPG', kind: 'raw', path: 'DCIM/2.DNG' })]);
   await wait(80);
 });
 afterEach(() => {
@@ -81,22 +96,140 @@ describe('an intake as the page sees it', () => {
   it('leaving a tile shows at once, companions with it, and an older answer does not undo it', () => {
     one('/api/intakes/7/plan').flush(PLAN);
     events.next({ type: 'items', intakeId: 7 });
-    store.take([store.tiles()[1]!], false);
+    acts.take([store.tiles()[1]!], false);
     expect(store.counts()).toMatchObject({ taken: 1, left: 2 });
     const change = one('/api/intakes/7/taken');
     expect(change.request.body).toEqual({ itemIds: [2, 3], taken: false });
     change.flush(INTAKE);
-    one('/api/intakes/7/items').flush([item(1), item(2, { taken: false }), item(3, { leader: 'DCIM/2.JPG', taken: false })]);
+    flushItems([item(1), item(2, { taken: false }), item(3, { leader: 'DCIM/2.JPG', taken: false })]);
     expect(store.counts()).toMatchObject({ taken: 1, left: 2 });
   });
 
   it('a change that the server refuses is put right and said', () => {
     one('/api/intakes/7/plan').flush(PLAN);
-    store.take([store.tiles()[0]!], false);
+    acts.take([store.tiles()[0]!], false);
     one('/api/intakes/7/taken').flush({ title: 'No', status: 409, type: 'about:blank' }, { status: 409, statusText: 'Conflict' });
-    one('/api/intakes/7/items').flush([item(1), item(2)]);
+    flushItems([item(1), item(2)]);
     expect(store.counts().left).toBe(0);
     expect(warned).toEqual(['No']);
+  });
+});
+
+describe('what is done can be undone', () => {
+  const answer = (url: string) => one(url).flush(null);
+  const tiles = () => store.tiles();
+  beforeEach(() => one('/api/intakes/7/plan').flush(PLAN));
+
+  it('take and leave, with only what really changed', () => {
+    acts.take([tiles()[0]!], false);
+    answer('/api/intakes/7/taken');
+    flushItems([item(1, { taken: false })]);
+    acts.take(tiles(), false);
+    expect(one('/api/intakes/7/taken').request.body).toEqual({ itemIds: [2, 3], taken: false });
+    expect(acts.undoWords()).toBe('leave 2');
+    acts.undo();
+    expect(store.material().map((one) => one.taken)).toEqual([false, true, true]);
+    acts.undo();
+    expect(store.counts().left).toBe(0);
+    expect(acts.undoWords()).toBeNull();
+    acts.redo();
+    expect(store.material().map((one) => one.taken)).toEqual([false, true, true]);
+  });
+
+  it('requests go one after the other, in the order of the acts', () => {
+    acts.take([tiles()[0]!], false);
+    acts.take([tiles()[0]!], true);
+    const first = http.match((request) => request.url.endsWith('/taken'));
+    expect(first.map(({ request }) => request.body as unknown)).toEqual([{ itemIds: [1], taken: false }]);
+    first[0]!.flush(null);
+    expect(one('/api/intakes/7/taken').request.body).toEqual({ itemIds: [1], taken: true });
+  });
+
+  it('a verdict said again is taken back; each item gets its own back on undo', () => {
+    store.items.update(([a, ...rest]) => [{ ...a!, verdict: 'hold' }, ...rest]);
+    acts.verdict(tiles(), 'select');
+    expect(store.tiles().map(({ lead }) => lead.verdict)).toEqual(['select', 'select']);
+    acts.undo();
+    expect(store.tiles().map(({ lead }) => lead.verdict)).toEqual(['hold', null]);
+    acts.verdict([tiles()[0]!], 'hold');
+    expect(store.tiles()[0]!.lead.verdict).toBeNull();
+  });
+
+  it('split: companions go along, and the server is told what was seen', () => {
+    const survey = { id: 4, slug: 'tide-survey', title: 'Spring tide survey' };
+    acts.split([tiles()[1]!], { assignment: survey }, 'to it');
+    expect(one('/api/intakes/7/belongs').request.body).toEqual({ itemIds: [2, 3], assignmentId: 4, wasAssignmentIds: [null] });
+    expect(store.isSplit()).toBe(true);
+    acts.undo();
+    expect(store.isSplit()).toBe(false);
+  });
+
+  it('a clock correction moves what that camera took, from its own time, and back', () => {
+    store.items.update((items) => items.map((one) => (one.id === 1 ? { ...one, serial: 'other' } : one)));
+    acts.correct({ make: 'Halden', model: 'M4', serial: '7', shift: { kind: 'clock', seconds: 3600 } }, 'clock');
+    expect(store.tiles().map(({ lead }) => lead.captured.local)).toEqual(['2026-04-18T09:01:00', '2026-04-18T10:02:00']);
+    expect(store.tiles()[1]!.lead.captured.camera).toBe('2026-04-18T09:02:00');
+    acts.undo();
+    expect(store.tiles()[1]!.lead.captured.local).toBe('2026-04-18T09:02:00');
+  });
+
+  it('nothing is taken or left of what is filed already', () => {
+    store.items.update((items) => items.map((one) => ({ ...one, filedAs: 'f/x.jpg' })));
+    acts.take(tiles(), false);
+    http.expectNone('/api/intakes/7/taken');
+  });
+});
+
+describe('how the sheet is looked at', () => {
+  let view: View;
+  beforeEach(() => {
+    view = TestBed.inject(View);
+    store.items.set([
+      item(1, { bytes: 10, model: 'M4', path: 'B/1.JPG', leader: 'B/1.JPG' }),
+      item(2, { bytes: 30, model: 'Q2', path: 'A/2.JPG', leader: 'A/2.JPG', taken: false }),
+      item(3, { bytes: 20, model: 'M4', path: 'A/3.MOV', leader: 'A/3.MOV', kind: 'video' }),
+    ]);
+  });
+  const order = () => view.tiles().map(({ lead }) => lead.id);
+
+  it('by time, name, size and camera', () => {
+    expect(order()).toEqual([1, 2, 3]);
+    view.order.set('name');
+    expect(order()).toEqual([2, 3, 1]);
+    expect(view.runs()).toHaveLength(2);
+    view.order.set('size');
+    expect(order()).toEqual([2, 3, 1]);
+    view.order.set('camera');
+    expect(order()).toEqual([1, 3, 2]);
+  });
+
+  it('by kind, camera, taken or left, and by name', () => {
+    const shows = (show: string) => {
+      view.show.set(show);
+      return order();
+    };
+    expect(shows('clips')).toEqual([3]);
+    expect(shows('left')).toEqual([2]);
+    expect(shows('taken')).toEqual([1, 3]);
+    view.show.set('everything');
+    view.camera.set('Halden M4');
+    expect(order()).toEqual([1, 3]);
+    view.words.set('3.mov');
+    expect(order()).toEqual([3]);
+  });
+
+  it('an act is about what was chosen, else about where one is', () => {
+    expect(view.subject().map(({ lead }) => lead.id)).toEqual([1]);
+    view.choose(view.tiles().slice(1), 'add');
+    view.choose([view.tiles()[1]!], 'turn');
+    expect(view.subject().map(({ lead }) => lead.id)).toEqual([3]);
+    view.chooseNone();
+    expect(view.subject().map(({ lead }) => lead.id)).toEqual([1]);
+  });
+
+  it('similar frames are one group, and the sharpest of them stands out', () => {
+    store.items.update((items) => items.map((one, i) => ({ ...one, look: 'ffff0000ffff0000', sharpness: i === 1 ? 900 : 100 })));
+    expect(view.similar().get(1)).toEqual({ ids: [1, 2, 3], sharpest: 2 });
   });
 });
 

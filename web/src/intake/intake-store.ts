@@ -1,23 +1,30 @@
 import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
-import type { EventView, IntakeSummary, ItemView, PlanView, Progress, SlipChange } from '@tally/contract';
-import { runsOf, type Run } from '@tally/core/card';
-import { wallClockMs } from '@tally/core/capture';
+import type { BodyView, EventView, IntakeSummary, ItemView, PlanView, Progress, SlipChange } from '@tally/contract';
 import { notchesOf } from '@tally/core/copies';
 import { planDifference, type PlanChange } from '@tally/core/plan';
 import { MessageService } from 'primeng/api';
-import { audit, catchError, debounceTime, filter, finalize, map, of, Subject, switchMap, timer, type Observable } from 'rxjs';
+import {
+  audit,
+  catchError,
+  concatMap,
+  debounceTime,
+  filter,
+  finalize,
+  map,
+  of,
+  Subject,
+  switchMap,
+  tap,
+  timer,
+  type Observable,
+} from 'rxjs';
 import { DeskService } from '../api/desk.service';
 import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
 import { wordsFor } from '../api/problem';
 import type { Notch } from '../stick/draw';
-
-/** A picture on the sheet: the leading companion and those that go with it. */
-export interface Tile {
-  readonly lead: ItemView;
-  readonly companions: readonly ItemView[];
-}
+import { tilesOf, type Tile } from './tiles';
 
 /** One intake as the page sees it, kept in step with the server. */
 @Injectable()
@@ -41,7 +48,9 @@ export class IntakeStore {
   readonly planning = signal(true);
 
   private readonly replan = new Subject<void>();
-  private id = 0;
+  id = 0;
+  private version = 0;
+  private readonly requests = new Subject<Observable<unknown>>();
   private changesMade = 0;
   private changesUnderway = 0;
   /** Somebody pressed *File* while the plan was being made; and whether the one on screen then was complete. */
@@ -61,22 +70,17 @@ export class IntakeStore {
   readonly material = computed(() => this.items().filter((item) => item.setAside === null));
   readonly setAside = computed(() => this.items().filter((item) => item.setAside !== null));
 
-  readonly tiles = computed<Tile[]>(() => {
-    const groups = new Map<string, ItemView[]>();
-    for (const item of this.material()) groups.set(item.leader, [...(groups.get(item.leader) ?? []), item]);
-    return [...groups].map(([leader, members]) => {
-      const lead = members.find((item) => item.path === leader) ?? members[0]!;
-      return { lead, companions: members.filter((item) => item !== lead) };
-    });
-  });
+  readonly tiles = computed<Tile[]>(() => tilesOf(this.material()));
 
-  readonly runs = computed<Run<Tile>[]>(() =>
-    runsOf(
-      this.tiles(),
-      (tile) => wallClockMs(tile.lead.captured.local),
-      (tile) => tile.lead.leader,
-    ),
-  );
+  /** Has anybody said that some items belong elsewhere than the slip says? */
+  readonly isSplit = computed(() => this.material().some((item) => item.assignment ?? item.contributor));
+  readonly bodies = signal<readonly BodyView[]>([]);
+  /** Serial numbers of cameras that are known to be somebody else's than the slip's contributor's. */
+  readonly foreignBodies = computed<ReadonlySet<string>>(() => {
+    const who = this.intake()?.contributor?.id;
+    const others = who === undefined ? [] : this.bodies().filter(({ owner }) => owner && owner.id !== who);
+    return new Set(others.flatMap(({ serial }) => serial ?? []));
+  });
 
   readonly notches = computed<Notch[]>(() => {
     const places = this.places().map((place) => place.id);
@@ -99,6 +103,8 @@ export class IntakeStore {
       left: material.filter((item) => !item.taken && !item.filedAs && !item.alreadyFiled).length,
       filed: material.filter((item) => item.filedAs).length,
       odd: material.filter((item) => item.remark ?? item.problem).length,
+      twins: material.filter((item) => item.twinOf).length,
+      namesakes: material.filter((item) => item.namesake && !item.filedAs).length,
       doubtful: material.filter((item) => item.captured.doubt && item.kind !== 'sidecar' && item.kind !== 'other').length,
     };
   });
@@ -108,6 +114,12 @@ export class IntakeStore {
     this.loading.set(true);
     this.loadIntake();
     this.loadItems();
+    this.requests
+      .pipe(
+        concatMap((request) => request),
+        takeUntilDestroyed(this.destroyed),
+      )
+      .subscribe();
     this.replan
       .pipe(
         debounceTime(60),
@@ -127,8 +139,8 @@ export class IntakeStore {
     mine
       .pipe(
         filter((event) => event.type === 'items' || event.type === 'intake'),
-        // A long list takes its time to fetch and to lay out: the longer it is, the less often.
-        audit(() => timer(Math.max(250, this.items().length / 4))),
+        // A long list takes its time to lay out: the longer it is, the less often.
+        audit(() => timer(Math.max(200, this.items().length / 8))),
         takeUntilDestroyed(this.destroyed),
       )
       .subscribe(() => this.loadItems());
@@ -142,25 +154,33 @@ export class IntakeStore {
       .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.complain(error) });
   }
 
-  /** Takes or leaves tiles at once on screen; the server follows, and puts it right if it refuses. */
-  take(tiles: readonly Tile[], taken: boolean): void {
-    const changeable = tiles.filter((tile) => !tile.lead.filedAs && !tile.lead.alreadyFiled && this.intake()?.state !== 'filing');
-    const ids = changeable.flatMap((tile) => [tile.lead, ...tile.companions]).map((item) => item.id);
-    if (!ids.length) return;
+  /**
+   * Shows a change of items at once; the server follows, one request after the other, and puts it right if it refuses.
+   * @param plans whether the change moves anything in the plan.
+   */
+  change(ids: readonly number[], change: (item: ItemView) => ItemView, request: Observable<unknown>, plans: boolean): void {
     const chosen = new Set(ids);
-    this.planning.set(true);
-    this.items.update((items) => items.map((item) => (chosen.has(item.id) ? { ...item, taken } : item)));
+    if (plans) this.planning.set(true);
+    this.items.update((items) => items.map((item) => (chosen.has(item.id) ? change(item) : item)));
     this.changesMade++;
     this.changesUnderway++;
-    this.service
-      .take(this.id, ids, taken)
-      .pipe(
+    this.requests.next(
+      request.pipe(
+        tap((answer) => {
+          if (isSummary(answer)) this.takeIntake(answer);
+        }),
+        catchError((error: unknown) => {
+          this.complain(error);
+          // What was shown is not so: look at everything again.
+          this.version = 0;
+          return of(null);
+        }),
         finalize(() => {
           this.changesUnderway--;
-          this.loadItems();
+          if (this.changesUnderway === 0) this.loadItems();
         }),
-      )
-      .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.complain(error) });
+      ),
+    );
   }
 
   /** Files, or says in words why not. Never files a plan that nobody could have seen. */
@@ -221,24 +241,36 @@ export class IntakeStore {
     this.service
       .one(this.id)
       .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.problem.set(wordsFor(error)) });
+    // Who owns which camera adds to what is seen; without it everything else still works.
+    this.service.bodies(this.id).subscribe({ next: (bodies) => this.bodies.set(bodies), error: () => undefined });
   }
 
   private takeIntake(intake: IntakeSummary): void {
     this.problem.set('');
+    // Where items stand is no change of theirs: when the intake's state changes, all of them are looked at again.
+    const before = this.intake();
+    if (before && (before.state !== intake.state || before.filed !== intake.filed)) {
+      this.version = 0;
+      this.loadItems();
+    }
     this.intake.set(intake);
     if (intake.state !== 'filing') this.progress.set(null);
     this.planAgain();
   }
 
-  /** An answer that may be older than what the person did since is dropped; the next one comes with the last change. */
+  /** Fetches what changed. An answer that may be older than what the person did since is dropped; another comes with the last change. */
   private loadItems(): void {
     const asked = this.changesMade;
-    this.service.items(this.id).subscribe({
-      next: (items) => {
-        if (asked !== this.changesMade || this.changesUnderway > 0) return;
-        this.items.set(items);
+    const since = this.version;
+    this.service.items(this.id, since).subscribe({
+      next: ({ version, items }) => {
+        if (asked !== this.changesMade || this.changesUnderway > 0 || since !== this.version) return;
         this.loading.set(false);
-        this.planAgain();
+        this.version = version;
+        const before = this.items();
+        if (since === 0) this.items.set(items);
+        else if (items.length) this.items.set(merged(before, items));
+        if (since === 0 || changesThePlan(before, items)) this.planAgain();
       },
       error: (error: unknown) => this.problem.set(wordsFor(error)),
     });
@@ -270,3 +302,29 @@ export class IntakeStore {
     );
   }
 }
+
+function merged(all: readonly ItemView[], changed: readonly ItemView[]): ItemView[] {
+  const news = new Map(changed.map((item) => [item.id, item]));
+  const kept = all.map((item) => news.get(item.id) ?? item);
+  const known = new Set(all.map((item) => item.id));
+  return [...kept, ...changed.filter((item) => !known.has(item.id))];
+}
+
+/** Does a change of items move anything in the plan? A preview that was made does not. */
+function changesThePlan(before: readonly ItemView[], changed: readonly ItemView[]): boolean {
+  const known = new Map(before.map((item) => [item.id, item]));
+  const planned = (item: ItemView | undefined) =>
+    item && [
+      item.captured.local,
+      item.taken,
+      item.make,
+      item.model,
+      item.contributor?.id,
+      item.assignment?.id,
+      item.alreadyFiled?.path,
+    ];
+  return changed.some((item) => JSON.stringify(planned(item)) !== JSON.stringify(planned(known.get(item.id))));
+}
+
+const isSummary = (answer: unknown): answer is IntakeSummary =>
+  typeof answer === 'object' && answer !== null && 'stick' in answer && 'number' in answer;

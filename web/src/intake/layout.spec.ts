@@ -1,12 +1,12 @@
 import { describe, expect, it } from '@jest/globals';
 import type { ItemView } from '@tally/contract';
 import fc from 'fast-check';
-import type { Tile } from './intake-store';
-import { aspectOf, layOut, rowsInView } from './layout';
+import type { Tile } from './tiles';
+import { aspectOf, layOut, rowsInView, seated, tilesWithin } from './layout';
 
 let id = 0;
 const tile = (width: number | null, height: number | null, kind: ItemView['kind'] = 'photo'): Tile => ({
-  lead: { id: ++id, width, height, kind } as ItemView,
+  lead: { id: ++id, width, height, kind, turned: 0 } as ItemView,
   companions: [],
 });
 const run = (tiles: readonly Tile[]) => ({ items: tiles, fromMs: 0, toMs: 0 });
@@ -56,5 +56,34 @@ describe('the sheet', () => {
     expect(aspectOf(tile(null, null, 'sound'))).toBe(1.7);
     expect(aspectOf(tile(60_000, 100))).toBe(2.6);
     expect(aspectOf(tile(100, 60_000))).toBe(0.56);
+  });
+});
+
+describe('seats and rectangles', () => {
+  const layout = layOut([run(Array.from({ length: 400 }, () => tile(1500, 1000)))], 900);
+
+  it('each tile in view has a seat of its own, and keeps it while it is in view', () => {
+    const first = seated(rowsInView(layout, 500, 600), 128);
+    const then = seated(rowsInView(layout, 620, 600), 128);
+    expect(new Set(first.map((one) => one.seat)).size).toBe(first.length);
+    const kept = then.filter((one) => first.some((other) => other.index === one.index));
+    expect(kept.length).toBeGreaterThan(20);
+    for (const one of kept) expect(first.find((other) => other.index === one.index)!.seat).toBe(one.seat);
+  });
+
+  it('a jump to the end needs few seats that were not there before', () => {
+    const first = new Set(seated(rowsInView(layout, 0, 600), 64).map((one) => one.seat));
+    const last = seated(rowsInView(layout, layout.height - 600, 600), 64).map((one) => one.seat);
+    expect(last.length).toBeLessThanOrEqual(64);
+    expect(last.filter((seat) => first.has(seat)).length).toBeGreaterThan(last.length / 3);
+  });
+
+  it('a rectangle takes what it touches and nothing else', () => {
+    const row = layout.rows.find((one) => one.type === 'tiles')!;
+    const [a, b, c] = row.tiles;
+    const touched = tilesWithin(layout, { left: a!.left + 5, right: b!.left + 5, top: row.top + 10, bottom: row.top + 20 });
+    expect(touched).toEqual([a!.tile, b!.tile]);
+    expect(touched).not.toContain(c!.tile);
+    expect(tilesWithin(layout, { left: 0, right: 900, top: 0, bottom: 30 })).toEqual([]);
   });
 });

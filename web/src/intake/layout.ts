@@ -1,5 +1,5 @@
 import type { Run } from '@tally/core/card';
-import type { Tile } from './intake-store';
+import type { Tile } from './tiles';
 
 export const HEAD_PX = 40;
 const GAP_PX = 6;
@@ -13,15 +13,22 @@ export interface PlacedTile {
   readonly width: number;
 }
 
-export type Row =
-  | { readonly type: 'head'; readonly top: number; readonly height: number; readonly run: Run<Tile> }
-  | {
-      readonly type: 'tiles';
-      readonly top: number;
-      readonly height: number;
-      readonly run: Run<Tile>;
-      readonly tiles: readonly PlacedTile[];
-    };
+export interface HeadRow {
+  readonly type: 'head';
+  readonly top: number;
+  readonly height: number;
+  readonly run: Run<Tile>;
+}
+
+export interface TileRow {
+  readonly type: 'tiles';
+  readonly top: number;
+  readonly height: number;
+  readonly run: Run<Tile>;
+  readonly tiles: readonly PlacedTile[];
+}
+
+export type Row = HeadRow | TileRow;
 
 export interface SheetLayout {
   readonly rows: readonly Row[];
@@ -29,11 +36,12 @@ export interface SheetLayout {
 }
 
 /** Width over height as the picture is seen; what has no picture gets an ordinary one's. */
-export function aspectOf(tile: Tile): number {
-  const { width, height, kind } = tile.lead;
+export function aspectOf({ lead }: Tile): number {
+  const { width, height, kind, turned } = lead;
   if (kind === 'sound') return 1.7;
   if (!width || !height) return 1.5;
-  return Math.min(2.6, Math.max(0.56, width / height));
+  const aspect = turned % 2 ? height / width : width / height;
+  return Math.min(2.6, Math.max(0.56, aspect));
 }
 
 /** Lays runs out in rows that fill the sheet's width: each row's height gives, the last of a run stays as it is. */
@@ -71,8 +79,52 @@ export function layOut(runs: readonly Run<Tile>[], width: number): SheetLayout {
   return { rows, height: top };
 }
 
-/** Rows that can be seen, with some to spare. */
-export function rowsInView(layout: SheetLayout, scrollTop: number, viewHeight: number): Row[] {
-  const spare = viewHeight;
-  return layout.rows.filter((row) => row.top + row.height > scrollTop - spare && row.top < scrollTop + viewHeight + spare);
+/** Index of the first row that ends below a height: rows stand one under the other. */
+export function rowAt(rows: readonly Row[], y: number): number {
+  let [low, high] = [0, rows.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (rows[middle]!.top + rows[middle]!.height <= y) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** Rows that can be seen, with half a window to spare above and below. */
+export function rowsInView({ rows }: SheetLayout, scrollTop: number, viewHeight: number): Row[] {
+  const spare = viewHeight / 2;
+  const from = rowAt(rows, scrollTop - spare);
+  const to = rowAt(rows, scrollTop + viewHeight + spare);
+  return rows.slice(from, to + 1);
+}
+
+export interface SeatedTile extends PlacedTile {
+  readonly seat: number;
+  readonly top: number;
+  readonly height: number;
+}
+
+/**
+ * Gives each tile in view one of a number of seats (its index modulo that number), so that scrolling changes what sits
+ * in a seat and makes nothing anew. The seats must be at least as many as the tiles in view.
+ */
+export function seated(rows: readonly Row[], seats: number): SeatedTile[] {
+  return rows
+    .flatMap((row) =>
+      row.type === 'tiles'
+        ? row.tiles.map((placed) => ({ ...placed, seat: placed.index % seats, top: row.top, height: row.height }))
+        : [],
+    )
+    .sort((a, b) => a.seat - b.seat);
+}
+
+/** Tiles that a drawn rectangle touches, in sheet coordinates. */
+export function tilesWithin({ rows }: SheetLayout, box: { left: number; top: number; right: number; bottom: number }): Tile[] {
+  return rows
+    .slice(rowAt(rows, box.top), rowAt(rows, box.bottom) + 1)
+    .flatMap((row) =>
+      row.type === 'tiles' && row.top < box.bottom && row.top + row.height > box.top
+        ? row.tiles.filter((placed) => placed.left < box.right && placed.left + placed.width > box.left).map(({ tile }) => tile)
+        : [],
+    );
 }

@@ -1,27 +1,36 @@
-import { ChangeDetectionStrategy, Component, computed, effect, input, signal } from '@angular/core';
+import { HttpClient } from '@angular/common/http';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { ItemView } from '@tally/contract';
+import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
 
-/**
- * An item's picture: the embedded one at once, a made one as soon as it is there, a drawn shape where there is none.
- */
+/** An item's picture on the sheet: the quickest there is; the wave of a sound; a drawn shape where there is neither. */
 @Component({
   selector: 'ts-picture',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    @if (source(); as url) {
-      <img [src]="url" alt="" decoding="async" draggable="false" (error)="fail()" />
-    } @else {
-      <svg viewBox="0 0 120 80" preserveAspectRatio="xMidYMid slice" aria-hidden="true">
-        <rect width="120" height="80" class="ground" />
-        @if (item().kind === 'sound') {
-          @for (bar of bars(); track $index) {
-            <rect [attr.x]="6 + $index * 4.5" [attr.y]="40 - bar" width="2.600" [attr.height]="bar * 2" rx="1.300" class="wave" />
+    @for (url of [source()]; track url) {
+      @if (url) {
+        <img
+          [src]="url"
+          alt=""
+          decoding="async"
+          draggable="false"
+          [style.transform]="turned()"
+          (error)="failed.set(url)"
+          (load)="$any($event.target).classList.add('there')"
+        />
+      } @else {
+        <svg viewBox="0 0 120 80" preserveAspectRatio="xMidYMid slice" aria-hidden="true">
+          <rect width="120" height="80" class="ground" />
+          @if (item().kind === 'sound') {
+            <path [attr.d]="wave()" class="wave" />
+          } @else {
+            <path d="M44 20 h24 l10 10 v30 h-34 z M68 20 v10 h10" class="sheet" />
           }
-        } @else {
-          <path d="M44 20 h24 l10 10 v30 h-34 z M68 20 v10 h10" class="sheet" />
-        }
-        <text x="60" y="74" text-anchor="middle">{{ extension() }}</text>
-      </svg>
+          <text x="60" y="74" text-anchor="middle">{{ extension() }}</text>
+        </svg>
+      }
     }
   `,
   styles: `
@@ -39,18 +48,12 @@ import type { ItemView } from '@tally/contract';
       height: 100%;
       object-fit: cover;
     }
-    :host(.whole) {
-      background: none;
-    }
-    :host(.whole) img,
-    :host(.whole) svg {
-      object-fit: contain;
-    }
     .ground {
       fill: var(--sheet);
     }
     .wave {
-      fill: var(--quiet);
+      stroke: var(--quiet);
+      stroke-width: 0.6;
     }
     .sheet {
       fill: none;
@@ -65,46 +68,48 @@ import type { ItemView } from '@tally/contract';
 })
 export class Picture {
   readonly item = input.required<ItemView>();
-  readonly size = input<'sheet' | 'closer'>('sheet');
+  private readonly http = inject(HttpClient);
+  protected readonly failed = signal('');
 
-  private readonly made = signal(false);
-  private readonly failed = signal(0);
-  private readonly url = computed(() => `/api/items/${this.item().id}/picture/`);
-  private readonly identity = computed(() => `${this.item().id} ${this.size()}`);
-
-  /** Which address to show: null draws the shape. */
+  /** Which address to show; empty draws the shape. */
   protected readonly source = computed(() => {
-    const { kind } = this.item();
-    if (kind === 'sound' || kind === 'sidecar' || kind === 'other' || this.failed() > 1) return null;
-    if (this.made() || this.failed() === 1 || kind !== 'photo') return this.url() + this.size();
-    return this.url() + (this.size() === 'closer' ? 'sheet' : 'embedded');
+    const { id, kind } = this.item();
+    if (kind === 'sound' || kind === 'sidecar' || kind === 'other') return '';
+    const url = `/api/items/${id}/picture/quick`;
+    return this.failed() === url ? '' : url;
+  });
+
+  /** A turned picture still fills its place: height and width change roles. */
+  protected readonly turned = computed(() => {
+    const quarters = this.item().turned;
+    return quarters ? `rotate(${quarters * 90}deg)${quarters % 2 ? ' scale(1.5)' : ''}` : null;
   });
 
   protected readonly extension = computed(() => this.item().path.split('.').pop()?.toUpperCase().slice(0, 5) ?? '');
 
-  /** A made-up wave: the same for the same file. The real one comes with listening. */
-  protected readonly bars = computed(() =>
-    Array.from({ length: 24 }, (_, i) => 4 + 22 * Math.abs(Math.sin(this.item().id * 1.3 + i * 0.7) * Math.sin(i * 0.31 + 1))),
+  private readonly peaks = toSignal(
+    toObservable(this.item).pipe(
+      map((item) => (item.kind === 'sound' && item.read ? item.id : null)),
+      distinctUntilChanged(),
+      switchMap((id) =>
+        id === null ? of([]) : this.http.get<number[]>(`/api/items/${id}/wave`).pipe(catchError(() => of([] as number[]))),
+      ),
+    ),
+    { initialValue: [] as number[] },
   );
 
-  constructor() {
-    effect((onCleanup) => {
-      this.identity();
-      this.made.set(false);
-      this.failed.set(0);
-      if (this.item().kind !== 'photo') return;
-      const better = new Image();
-      better.onload = () => this.made.set(true);
-      better.src = this.url() + this.size();
-      // A picture that is not looked at any more need not be fetched.
-      onCleanup(() => {
-        better.onload = null;
-        better.src = '';
-      });
-    });
-  }
+  protected readonly wave = computed(() => wavePath(this.peaks(), 120, 64));
+}
 
-  protected fail(): void {
-    this.failed.update((times) => times + 1);
-  }
+/** A wave as one SVG path: a line for each bar, around the middle. A silent one is a line. */
+export function wavePath(peaks: readonly number[], width: number, height: number): string {
+  if (!peaks.length) return `M4 ${height / 2} H${width - 4}`;
+  const step = (width - 8) / peaks.length;
+  const half = height / 2;
+  return peaks
+    .map((peak, i) => {
+      const length = Math.max(0.5, (peak / 255) * (half - 2));
+      return `M${(4 + (i + 0.5) * step).toFixed(1)} ${(half - length).toFixed(1)}v${(length * 2).toFixed(1)}`;
+    })
+    .join('');
 }

@@ -1,7 +1,20 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { formatDuration } from '@tally/core/logbook';
-import type { Tile } from './intake-store';
+import { sharpnessBar } from '@tally/core/looks';
 import { Picture } from './picture';
+import { nameOf, type Tile } from './tiles';
+
+/** What stands out about a tile among its neighbours. */
+export interface Standing {
+  /** In a group of similar frames: its share of the bar, and whether it is the sharpest. */
+  readonly sharp: { readonly bar: number; readonly best: boolean } | null;
+  /** Another assignment or contributor than the slip's, where its run does not say so. */
+  readonly belongs: string | null;
+  /** Taken with a camera that is known to be somebody else's. */
+  readonly foreign: boolean;
+}
+
+const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
 
 /** One picture on the sheet with its companions: cut when it is taken, a ring when it is left, a doubled line when it is already filed. */
 @Component({
@@ -15,6 +28,14 @@ import { Picture } from './picture';
     }
     @if (odd(); as why) {
       <span class="odd" [title]="why">!</span>
+    }
+    @if (tile().lead.verdict; as verdict) {
+      <span class="verdict">{{ verdict }}</span>
+    } @else if (standing().belongs) {
+      <span class="verdict">{{ standing().belongs }}</span>
+    }
+    @if (standing().sharp; as sharp) {
+      <span class="sharp" [class.best]="sharp.best"><i [style.width.%]="sharp.bar * 100"></i></span>
     }
     <svg class="mark" viewBox="0 0 20 12" aria-hidden="true">
       @switch (state()) {
@@ -37,6 +58,7 @@ import { Picture } from './picture';
       background: var(--sheet);
       cursor: pointer;
       user-select: none;
+      contain: strict;
     }
     :host(.left) {
       border-color: transparent;
@@ -50,9 +72,19 @@ import { Picture } from './picture';
     :host(.already) ts-picture {
       filter: grayscale(1) opacity(0.6);
     }
+    :host(.chosen) {
+      border: 4px solid var(--reed);
+    }
+    :host(.chosen)::after {
+      content: '';
+      position: absolute;
+      inset: 0;
+      background: var(--reed);
+      opacity: 0.22;
+    }
     :host(.focus) {
-      outline: 3px solid var(--reed);
-      outline-offset: 1px;
+      outline: 4px solid var(--reed);
+      outline-offset: -3px;
       z-index: 1;
     }
     .mark {
@@ -71,7 +103,8 @@ import { Picture } from './picture';
       color: var(--ink);
     }
     .badge,
-    .odd {
+    .odd,
+    .verdict {
       position: absolute;
       top: 4px;
       right: 4px;
@@ -87,6 +120,38 @@ import { Picture } from './picture';
       background: var(--straw);
       color: var(--ochre);
     }
+    .verdict {
+      top: auto;
+      right: 4px;
+      bottom: 12px;
+      max-width: 90%;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+      background: var(--paper);
+      color: var(--ink);
+      font-family: var(--font-text);
+    }
+    .sharp {
+      position: absolute;
+      left: 4px;
+      bottom: 4px;
+      width: 30px;
+      height: 5px;
+      border: 1px solid rgba(15, 22, 19, 0.86);
+      background: var(--paper);
+    }
+    .sharp i {
+      display: block;
+      height: 100%;
+      background: var(--quiet);
+    }
+    .sharp.best i {
+      background: var(--reed);
+    }
+    .sharp.best {
+      height: 8px;
+    }
   `,
   host: {
     role: 'option',
@@ -98,6 +163,7 @@ import { Picture } from './picture';
 })
 export class SheetTile {
   readonly tile = input.required<Tile>();
+  readonly standing = input<Standing>(ORDINARY);
 
   protected readonly state = computed(() => {
     const { filedAs, alreadyFiled, taken } = this.tile().lead;
@@ -114,17 +180,35 @@ export class SheetTile {
 
   /** What a person should look at before filing. */
   protected readonly odd = computed(() => {
-    const { problem, remark, captured } = this.tile().lead;
-    return problem ?? remark ?? (captured.doubt === 'camera epoch' ? 'dated by a clock that was not set' : null);
+    const { problem, remark, captured, twinOf, namesake } = this.tile().lead;
+    if (problem ?? remark) return problem ?? remark;
+    if (captured.doubt === 'camera epoch') return 'dated by a clock that was not set';
+    if (captured.doubt === 'in the future') return 'dated in the future';
+    if (this.standing().foreign) return 'taken with somebody else’s camera';
+    if (twinOf) return `the same bytes as ${twinOf}`;
+    return namesake ? `not a duplicate: another picture had this name and was filed as ${namesake}` : null;
   });
 
   protected readonly words = computed(() => {
     const { lead, companions } = this.tile();
-    const name = lead.path.slice(lead.path.lastIndexOf('/') + 1);
     const already = lead.alreadyFiled ? `already filed as ${lead.alreadyFiled.path}` : null;
     const state = lead.filedAs ? `filed as ${lead.filedAs}` : (already ?? (lead.taken ? 'taken' : 'left'));
     const company = companions.length ? `with ${companions.length} ${companions.length === 1 ? 'companion' : 'companions'}` : '';
-    const odd = [lead.problem, lead.remark, lead.captured.doubt].filter(Boolean).join(', ');
-    return [name, lead.kind, lead.captured.local.replace('T', ' '), company, state, odd].filter(Boolean).join(', ');
+    const odd = [this.odd(), lead.captured.doubt].filter(Boolean).join(', ');
+    const { sharp, belongs } = this.standing();
+    const frames = sharp?.best ? 'sharpest of similar frames' : '';
+    return [nameOf(lead), lead.kind, lead.captured.local.replace('T', ' '), company, state, lead.verdict, belongs, frames, odd]
+      .filter(Boolean)
+      .join(', ');
   });
 }
+
+export const standingOf = (
+  sharp: { sharpness: number | null; best: boolean } | null,
+  belongs: string | null,
+  foreign: boolean,
+): Standing => ({
+  sharp: sharp && { bar: sharpnessBar(sharp.sharpness ?? 0), best: sharp.best },
+  belongs,
+  foreign,
+});

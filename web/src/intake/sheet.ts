@@ -5,72 +5,108 @@ import {
   effect,
   ElementRef,
   inject,
-  input,
   output,
   signal,
   viewChild,
   type OnDestroy,
 } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import type { Assignment } from '@tally/contract';
+import { proposeAssignments } from '@tally/core/plan';
+import { PeopleService } from '../api/people.service';
 import { CountPipe } from '../shared/amounts';
-import type { Run } from '@tally/core/card';
-import { IntakeStore, type Tile } from './intake-store';
-import { layOut, rowsInView } from './layout';
+import { Acts } from './acts';
+import { IntakeStore } from './intake-store';
+import { layOut, rowsInView, seated, tilesWithin, type TileRow } from './layout';
 import { Rail } from './rail';
-import { SheetTile } from './sheet-tile';
+import { RunHead } from './run-head';
+import { SheetTile, standingOf, type Standing } from './sheet-tile';
+import type { Tile } from './tiles';
+import { View } from './view';
 
-const KIND_WORD = {
-  photo: ['picture', 'pictures'],
-  raw: ['raw', 'raws'],
-  video: ['clip', 'clips'],
-  sound: ['sound', 'sounds'],
-  sidecar: ['sidecar', 'sidecars'],
-  other: ['other file', 'other files'],
-} as const;
+const PADDING = 14;
+const DRAG_PX = 6;
+const LONG_PRESS_MS = 450;
+const MOST_TARGETS = 5;
 
-/** The contact sheet: pictures in time order, broken into runs, only what is in view in the page. */
+/** The contact sheet: pictures in order, broken into runs, only what is in view in the page. */
 @Component({
   selector: 'ts-sheet',
-  imports: [SheetTile, Rail, CountPipe],
+  imports: [SheetTile, Rail, RunHead, CountPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ts-rail [layout]="layout()" [from]="scrollTop()" [height]="viewHeight()" (go)="scrollTo($event)" />
     <div class="scroll" #scroll (scroll)="scrolled()">
-      <div class="canvas" [style.height.px]="layout().height">
+      @if (dragged(); as tiles) {
+        <div class="targets" role="group" aria-label="Assignments">
+          @for (target of targets(); track target.id) {
+            <span
+              [class.over]="over() === target.id"
+              (dragover)="$event.preventDefault(); over.set(target.id)"
+              (dragleave)="over.set(null)"
+              (drop)="drop($event, target)"
+              >{{ target.title }}</span
+            >
+          }
+          <span class="more" (dragover)="$event.preventDefault()" (drop)="dropElsewhere($event)">another…</span>
+        </div>
+      }
+      <div
+        class="canvas"
+        #canvas
+        [style.height.px]="layout().height"
+        (pointerdown)="press($event)"
+        (pointermove)="draw($event)"
+        (pointerup)="release($event)"
+        (pointercancel)="cancel()"
+        (dblclick)="lookAt($event)"
+        (contextmenu)="long && $event.preventDefault()"
+      >
         @for (head of heads(); track head.top) {
-          <div class="head" [style.top.px]="head.top">
-            <h2>{{ span(head.run) }}</h2>
-            <span class="quiet">{{ says(head.run) }}</span>
-            @if (changeable(head.run)) {
-              <button type="button" class="all" (click)="takeRun(head.run)">
-                {{ isTaken(head.run) ? 'leave all' : 'take all' }}<span class="visually-hidden"> of this run</span>
-              </button>
-            }
-          </div>
+          <ts-run-head
+            [run]="head.run"
+            [assignments]="assignments()"
+            [style.top.px]="head.top"
+            (ask)="ask.emit($event)"
+            (dragged)="dragged.set($event)"
+          />
         }
         @if (layout().rows.length) {
           <div
+            class="list"
             tabindex="0"
             role="listbox"
             aria-label="Items on this card"
             aria-multiselectable="true"
-            [attr.aria-activedescendant]="'tile-' + focus()"
+            [attr.aria-activedescendant]="'tile-' + view.focus()"
           >
-            @for (row of tileRows(); track row.top) {
-              @for (placed of row.tiles; track placed.tile.lead.id) {
-                <ts-tile
-                  [tile]="placed.tile"
-                  [id]="'tile-' + placed.index"
-                  [class.focus]="placed.index === focus()"
-                  [style.top.px]="row.top"
-                  [style.left.px]="placed.left"
-                  [style.width.px]="placed.width"
-                  [style.height.px]="row.height"
-                  (click)="choose(placed.index, $event)"
-                  (dblclick)="look.emit(placed.index)"
-                />
-              }
+            @for (placed of seats(); track placed.seat) {
+              <ts-tile
+                [tile]="placed.tile"
+                [standing]="standings().get(placed.tile.lead.id) ?? ordinary"
+                [id]="'tile-' + placed.index"
+                [attr.data-index]="placed.index"
+                [attr.aria-posinset]="placed.index + 1"
+                [attr.aria-setsize]="view.tiles().length"
+                [class.focus]="placed.index === view.focus()"
+                [class.chosen]="view.chosen().has(placed.tile.lead.id)"
+                [style.transform]="'translate(' + placed.left + 'px,' + placed.top + 'px)'"
+                [style.width.px]="placed.width"
+                [style.height.px]="placed.height"
+              />
             }
           </div>
+        } @else if (!store.loading() && store.tiles().length) {
+          <p class="empty">Nothing on this card is like that. Show everything again above.</p>
+        }
+        @if (box(); as drawn) {
+          <div
+            class="box"
+            [style.left.px]="drawn.left"
+            [style.top.px]="drawn.top"
+            [style.width.px]="drawn.right - drawn.left"
+            [style.height.px]="drawn.bottom - drawn.top"
+          ></div>
         }
       </div>
       @if (!layout().rows.length && store.loading()) {
@@ -99,9 +135,20 @@ const KIND_WORD = {
       min-height: 0;
     }
     .scroll {
+      position: relative;
       overflow-y: auto;
       padding: 4px 14px 24px;
       overflow-anchor: none;
+    }
+    .list {
+      position: absolute;
+      inset: 0;
+      pointer-events: none;
+    }
+    .list > * {
+      pointer-events: auto;
+      left: 0;
+      top: 0;
     }
     [role='listbox']:focus-visible {
       outline: none;
@@ -113,27 +160,42 @@ const KIND_WORD = {
     .canvas {
       position: relative;
       contain: strict;
+      min-height: 120px;
+      touch-action: pan-y;
     }
-    .head {
+    .box {
       position: absolute;
-      left: 0;
-      right: 0;
-      height: 40px;
+      border: 2px solid var(--reed);
+      background: color-mix(in srgb, var(--reed) 14%, transparent);
+      z-index: 2;
+      pointer-events: none;
+    }
+    .targets {
+      position: sticky;
+      top: 0;
+      z-index: 4;
       display: flex;
-      align-items: center;
-      gap: 14px;
+      flex-wrap: wrap;
+      gap: 8px;
+      padding: 8px;
+      margin-bottom: -60px;
+      background: var(--paper);
+      border: 2px solid var(--reed);
+      border-radius: 6px;
     }
-    .head h2 {
-      font-size: 15px;
-    }
-    .all {
-      margin-left: auto;
-      min-height: 28px;
-      border: 0;
-      background: none;
+    .targets span {
+      padding: 8px 14px;
+      border: 2px dashed var(--reed);
+      border-radius: 6px;
       color: var(--reed);
-      font: 600 13px var(--font-text);
-      cursor: pointer;
+      font-weight: 600;
+    }
+    .targets .over {
+      background: var(--reed);
+      color: var(--on-reed);
+    }
+    .targets .more {
+      border-color: var(--line);
     }
     .aside {
       margin-top: 8px;
@@ -142,36 +204,79 @@ const KIND_WORD = {
       cursor: pointer;
       min-height: 28px;
     }
-    .aside code {
+    .aside li {
+      padding: 2px 0;
       overflow-wrap: anywhere;
     }
   `,
 })
 export class Sheet implements OnDestroy {
   protected readonly store = inject(IntakeStore);
-  readonly focus = input.required<number>();
+  protected readonly view = inject(View);
+  private readonly acts = inject(Acts);
   readonly look = output<number>();
-  readonly focusOn = output<number>();
+  /** Somebody wants to say where these belong. */
+  readonly ask = output<readonly Tile[]>();
 
   private readonly scroll = viewChild.required<ElementRef<HTMLElement>>('scroll');
-  private readonly width = signal(780);
-  protected readonly scrollTop = signal(0);
-  protected readonly viewHeight = signal(600);
+  private readonly canvas = viewChild.required<ElementRef<HTMLElement>>('canvas');
   private readonly resized = new ResizeObserver(() => this.measure());
-  private anchor = 0;
+  private readonly width = signal(800);
+  protected readonly scrollTop = signal(0);
+  protected readonly viewHeight = signal(500);
 
-  readonly layout = computed(() => layOut(this.store.runs(), this.width()));
+  protected readonly assignments = toSignal(inject(PeopleService).assignments, { initialValue: [] as Assignment[] });
+  protected readonly dragged = signal<readonly Tile[] | null>(null);
+  protected readonly over = signal<number | null>(null);
+  protected readonly box = signal<{ left: number; top: number; right: number; bottom: number } | null>(null);
+  protected readonly ordinary = standingOf(null, null, false);
+  protected long = false;
+  private anchor = 0;
+  private pressed: { x: number; y: number; touch: boolean; timer?: ReturnType<typeof setTimeout> } | null = null;
+
+  protected readonly layout = computed(() => layOut(this.view.runs(), this.width()));
   private readonly rows = computed(() => rowsInView(this.layout(), this.scrollTop(), this.viewHeight()));
   protected readonly heads = computed(() => this.rows().filter((row) => row.type === 'head'));
-  protected readonly tileRows = computed(() => this.rows().filter((row) => row.type === 'tiles'));
-  /** Tiles in the order in which they stand on the sheet. */
-  readonly order = computed(() =>
-    this.layout().rows.flatMap((row) => (row.type === 'tiles' ? row.tiles.map((placed) => placed.tile) : [])),
-  );
+  /** Seats only grow: a window full of small tiles needs more of them. */
+  private seatCount = 64;
+  protected readonly seats = computed(() => {
+    const inView = this.rows().reduce((n, row) => n + (row.type === 'tiles' ? row.tiles.length : 0), 0);
+    while (this.seatCount < inView) this.seatCount *= 2;
+    return seated(this.rows(), this.seatCount);
+  });
+
+  /** What stands out about the tiles in view. */
+  protected readonly standings = computed(() => {
+    const similar = this.view.similar();
+    const foreign = this.store.foreignBodies();
+    const slip = this.store.intake();
+    return new Map(
+      this.seats().flatMap(({ tile: { lead } }): [number, Standing][] => {
+        const group = similar.get(lead.id);
+        const other = lead.assignment && lead.assignment.id !== slip?.assignment?.id ? lead.assignment.slug : null;
+        const sharp = group ? { sharpness: lead.sharpness, best: group.sharpest === lead.id } : null;
+        const strange = lead.serial !== null && foreign.has(lead.serial) && !lead.contributor;
+        return sharp || other || strange ? [[lead.id, standingOf(sharp, other, strange)]] : [];
+      }),
+    );
+  });
+
+  /** Where a dragged run can be let go: what the slip says, and what else fits its days. */
+  protected readonly targets = computed<Assignment[]>(() => {
+    const tiles = this.dragged() ?? [];
+    const days = tiles.map(({ lead }) => lead.captured.local);
+    const standing = this.assignments().filter(({ id }) => id === this.store.intake()?.assignment?.id);
+    const used = new Set(this.store.material().flatMap((item) => item.assignment?.id ?? []));
+    const others = [
+      ...proposeAssignments(days, this.assignments(), this.store.intake()?.contributor?.id ?? null),
+      ...this.assignments().filter(({ id }) => used.has(id)),
+    ];
+    return [...new Map([...standing, ...others].map((one) => [one.id, one])).values()].slice(0, MOST_TARGETS);
+  });
 
   constructor() {
     effect(() => this.resized.observe(this.scroll().nativeElement));
-    effect(() => this.reveal(this.focus()));
+    effect(() => this.reveal(this.view.focus()));
   }
 
   ngOnDestroy(): void {
@@ -181,7 +286,7 @@ export class Sheet implements OnDestroy {
   /** Index of the tile above or below. */
   neighbour(index: number, rows: 1 | -1): number {
     const all = this.layout().rows.filter((row) => row.type === 'tiles');
-    const at = all.findIndex((row) => row.tiles.some((placed) => placed.index === index));
+    const at = all.findIndex((row) => row.tiles.at(-1)!.index >= index);
     const here = all[at]?.tiles.find((placed) => placed.index === index);
     const there = all[at + rows];
     if (!here || !there) return index;
@@ -189,6 +294,16 @@ export class Sheet implements OnDestroy {
     return there.tiles.reduce((best, placed) =>
       Math.abs(placed.left + placed.width / 2 - middle) < Math.abs(best.left + best.width / 2 - middle) ? placed : best,
     ).index;
+  }
+
+  /** Chooses everything between the last plain choice and here. */
+  chooseTo(index: number): void {
+    const [from, to] = [Math.min(this.anchor, index), Math.max(this.anchor, index)];
+    this.view.choose(this.view.tiles().slice(from, to + 1), 'only');
+  }
+
+  setAnchor(index: number): void {
+    this.anchor = index;
   }
 
   protected scrolled(): void {
@@ -199,52 +314,99 @@ export class Sheet implements OnDestroy {
     this.scroll().nativeElement.scrollTo({ top });
   }
 
-  protected choose(index: number, event: MouseEvent): void {
-    const tiles = this.order();
-    if (event.shiftKey) {
+  // A press is a click, a drawn rectangle (mouse, pen) or, held, a choice (touch).
+  protected press(event: PointerEvent): void {
+    if (event.button !== 0 || (event.target as HTMLElement).closest('ts-run-head')) return;
+    const touch = event.pointerType === 'touch';
+    this.long = false;
+    this.pressed = { ...this.pointOf(event), touch };
+    if (touch) {
+      const index = indexOf(event);
+      this.pressed.timer = setTimeout(() => {
+        this.long = true;
+        if (index !== null) this.view.choose([this.view.tiles()[index]!], 'turn');
+      }, LONG_PRESS_MS);
+    }
+  }
+
+  protected draw(event: PointerEvent): void {
+    if (!this.pressed) return;
+    const { x, y } = this.pointOf(event);
+    const far = Math.abs(x - this.pressed.x) + Math.abs(y - this.pressed.y) > DRAG_PX;
+    if (this.pressed.touch) {
+      if (far) clearTimeout(this.pressed.timer);
+      return;
+    }
+    if (!far && !this.box()) return;
+    if (!this.box()) this.canvas().nativeElement.setPointerCapture(event.pointerId);
+    this.box.set({
+      left: Math.min(x, this.pressed.x),
+      right: Math.max(x, this.pressed.x),
+      top: Math.min(y, this.pressed.y),
+      bottom: Math.max(y, this.pressed.y),
+    });
+  }
+
+  protected release(event: PointerEvent): void {
+    const box = this.box();
+    const { pressed } = this;
+    this.cancel();
+    if (!pressed || this.long) return;
+    if (box) this.view.choose(tilesWithin(this.layout(), box), event.ctrlKey || event.metaKey || event.shiftKey ? 'add' : 'only');
+    else {
+      const index = indexOf(event);
+      if (index === null) this.view.chooseNone();
+      else this.click(index, event);
+    }
+  }
+
+  protected lookAt(event: MouseEvent): void {
+    const index = indexOf(event);
+    if (index !== null && !event.ctrlKey && !event.metaKey) this.look.emit(index);
+  }
+
+  protected cancel(): void {
+    clearTimeout(this.pressed?.timer);
+    this.pressed = null;
+    this.box.set(null);
+  }
+
+  protected drop(event: DragEvent, { id, slug, title }: Assignment): void {
+    event.preventDefault();
+    const isSlip = id === this.store.intake()?.assignment?.id;
+    this.acts.split(this.dragged() ?? [], { assignment: isSlip ? null : { id, slug, title } }, `to ${title}`);
+    this.dragged.set(null);
+  }
+
+  protected dropElsewhere(event: DragEvent): void {
+    event.preventDefault();
+    this.ask.emit(this.dragged() ?? []);
+    this.dragged.set(null);
+  }
+
+  private click(index: number, event: PointerEvent): void {
+    const tiles = this.view.tiles();
+    const tile = tiles[index];
+    if (!tile) return;
+    if (event.ctrlKey || event.metaKey) this.view.choose([tile], 'turn');
+    else if (event.shiftKey) {
       const [from, to] = [Math.min(this.anchor, index), Math.max(this.anchor, index)];
-      this.store.take(tiles.slice(from, to + 1), tiles[this.anchor]?.lead.taken ?? true);
+      this.acts.take(tiles.slice(from, to + 1), tiles[this.anchor]?.lead.taken ?? true);
     } else {
       this.anchor = index;
-      const tile = tiles[index];
-      if (tile) this.store.take([tile], !tile.lead.taken);
+      if (this.view.chosen().size && pressedByTouch(event)) this.view.choose([tile], 'turn');
+      else this.acts.take([tile], !tile.lead.taken);
     }
-    this.focusOn.emit(index);
+    this.view.focus.set(index);
   }
 
-  protected takeRun(run: Run<Tile>): void {
-    this.store.take(run.items, !this.isTaken(run));
-  }
-
-  /** Is there anything in a run that can still be taken or left? */
-  protected changeable(run: Run<Tile>): boolean {
-    return this.store.intake()?.state !== 'filing' && run.items.some(({ lead }) => !lead.filedAs && !lead.alreadyFiled);
-  }
-
-  protected isTaken(run: Run<Tile>): boolean {
-    return run.items.some((tile) => tile.lead.taken && !tile.lead.alreadyFiled);
-  }
-
-  protected span(run: Run<Tile>): string {
-    const time = (ms: number) => new Date(ms).toISOString().slice(11, 16);
-    const day = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'short', year: 'numeric' }).format(
-      run.fromMs,
-    );
-    return `${day}, ${time(run.fromMs)}${time(run.fromMs) === time(run.toMs) ? '' : ` to ${time(run.toMs)}`}`;
-  }
-
-  protected says(run: Run<Tile>): string {
-    const counts = new Map<string, number>();
-    for (const { lead } of run.items) counts.set(lead.kind, (counts.get(lead.kind) ?? 0) + 1);
-    const kinds = [...counts].map(([kind, n]) => `${n} ${KIND_WORD[kind as keyof typeof KIND_WORD][n === 1 ? 0 : 1]}`);
-    const cameras = new Set(run.items.map(({ lead }) => [lead.make, lead.model].filter(Boolean).join(' ')).filter(Boolean));
-    return [...kinds, ...cameras].join(', ');
+  private pointOf(event: PointerEvent): { x: number; y: number } {
+    const frame = this.canvas().nativeElement.getBoundingClientRect();
+    return { x: event.clientX - frame.left, y: event.clientY - frame.top };
   }
 
   private reveal(index: number): void {
-    const row = this.layout().rows.find(
-      (candidate) => candidate.type === 'tiles' && candidate.tiles.some((placed) => placed.index === index),
-    );
+    const row = this.layout().rows.find((one): one is TileRow => one.type === 'tiles' && one.tiles.at(-1)!.index >= index);
     const box = this.scroll().nativeElement;
     if (!row) return;
     if (row.top < box.scrollTop) box.scrollTop = row.top - 44;
@@ -254,8 +416,15 @@ export class Sheet implements OnDestroy {
 
   private measure(): void {
     const box = this.scroll().nativeElement;
-    const inner = box.clientWidth - 28;
+    const inner = box.clientWidth - 2 * PADDING;
     if (inner > 100) this.width.set(inner);
     this.viewHeight.set(box.clientHeight);
   }
+}
+
+const pressedByTouch = (event: PointerEvent) => event.pointerType === 'touch';
+
+function indexOf(event: MouseEvent): number | null {
+  const tile = (event.target as HTMLElement).closest<HTMLElement>('ts-tile');
+  return tile ? Number(tile.dataset['index']) : null;
 }

@@ -1,6 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { PopoverModule } from 'primeng/popover';
+import { shiftInWords } from '@tally/core/capture';
+import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
 import { AssignmentPicker } from './assignment-picker';
 import { ContributorPicker } from './contributor-picker';
@@ -26,7 +28,7 @@ import { LabelPicker } from './label-picker';
         <button type="button" class="word" [class.blank]="!intake.assignment" [disabled]="!open()" (click)="what.toggle($event)">
           {{ intake.assignment?.title ?? 'what?' }}</button><p-popover #what
           ><ts-assignment-picker (done)="what.hide()" /></p-popover
-        >, {{ verb() }}
+        >{{ parts() }}, {{ verb() }}
         @for (folder of folders(); track folder.path; let last = $last; let first = $first) {
           @if (!first) {
             {{ last ? ' and ' : ', ' }}
@@ -54,7 +56,7 @@ import { LabelPicker } from './label-picker';
           ><b>{{ counts().taken + counts().filed }}</b> {{ counts().filed ? 'filed or being filed' : 'taken' }},
           {{ (counts().filed ? intake.bytes : counts().takenBytes) | bytes }}</span
         >
-        @if (counts().already) {
+        @if (counts().already && !before()) {
           <span
             ><b>{{ counts().already }}</b> already filed</span
           >
@@ -64,14 +66,33 @@ import { LabelPicker } from './label-picker';
             ><b>{{ counts().left }}</b> left on the card</span
           >
         }
-        @if (intake.camera) {
-          <span>{{ intake.camera }}</span>
+        @if (before(); as words) {
+          <a [routerLink]="['/logbook', words.intakeId]">{{ words.text }}</a>
+        }
+        @if (store.bodies().length) {
+          <button type="button" class="plain" (click)="clocks.emit()">
+            {{ store.bodies().length > 1 ? store.bodies().length + ' cameras' : intake.camera }}, clock
+          </button>
+        }
+        @if (remembered(); as words) {
+          <button type="button" class="plain attention" (click)="clocks.emit()">{{ words }}</button>
+        }
+        @if (foreign()) {
+          <span class="attention">{{ foreign() }} taken with somebody else’s camera</span>
+        }
+        @if (counts().twins) {
+          <span>{{ counts().twins }} twice on this card</span>
+        }
+        @if (counts().namesakes) {
+          <span>{{ counts().namesakes }} with a name that was filed before, but other pictures</span>
         }
         @if (intake.read < intake.items && intake.present) {
           <span>reading {{ intake.read }} of {{ intake.items }}</span>
         }
         @if (counts().doubtful) {
-          <span class="attention">{{ counts().doubtful }} with a doubtful date: look before filing</span>
+          <button type="button" class="plain attention" (click)="clocks.emit()">
+            {{ counts().doubtful }} with a doubtful date: look before filing
+          </button>
         }
         @if (counts().odd) {
           <span class="attention">{{ counts().odd }} with something odd</span>
@@ -170,6 +191,22 @@ import { LabelPicker } from './label-picker';
     .facts .attention {
       padding: 2px 10px;
     }
+    .facts .plain {
+      border: 0;
+      border-bottom: 1px dotted currentColor;
+      background: none;
+      padding: 0;
+      min-height: 24px;
+      color: var(--reed);
+      font: inherit;
+      cursor: pointer;
+    }
+    .facts .plain.attention {
+      padding: 2px 10px;
+      border: 0;
+      background: var(--straw);
+      color: var(--ochre);
+    }
     .record {
       margin-left: auto;
     }
@@ -177,6 +214,49 @@ import { LabelPicker } from './label-picker';
 })
 export class Slip {
   protected readonly store = inject(IntakeStore);
+  readonly clocks = output();
+
+  /** What of the card belongs elsewhere than the slip's contributor and assignment, in words. */
+  protected readonly parts = computed(() => {
+    const counts = new Map<string, number>();
+    for (const { assignment, contributor, taken, filedAs } of this.store.material()) {
+      if (!(assignment ?? contributor) || (!taken && !filedAs)) continue;
+      const words = [assignment && `for ${assignment.title}`, contributor && `by ${contributor.name}`].filter(Boolean).join(' ');
+      counts.set(words, (counts.get(words) ?? 0) + 1);
+    }
+    const parts = [...counts].map(([words, n]) => `${n} ${words}`);
+    return parts.map((part, i) => `${i === parts.length - 1 ? ' and' : ','} ${part}`).join('');
+  });
+
+  /** A card that was read before: how much of it was filed when, and what is new. */
+  protected readonly before = computed(() => {
+    const material = this.store.material();
+    const filed = material.flatMap((item) => (item.alreadyFiled && !item.filedAs ? [item.alreadyFiled] : []));
+    const at = filed.map((one) => one.at).filter((day) => day !== null);
+    if (!filed.length || !at.length) return null;
+    const newest = at.reduce((a, b) => (a > b ? a : b));
+    const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', timeZone: this.zone() }).format(
+      new Date(newest),
+    );
+    const fresh = material.length - filed.length;
+    const text = `${filed.length} of ${material.length} were filed on ${day}; ${fresh} ${fresh === 1 ? 'is' : 'are'} new`;
+    return { intakeId: filed.find((one) => one.at === newest)!.intakeId, text };
+  });
+
+  protected readonly foreign = computed(() => {
+    const bodies = this.store.foreignBodies();
+    return this.store.material().filter((item) => item.serial && bodies.has(item.serial) && !item.contributor && !item.filedAs)
+      .length;
+  });
+
+  /** A correction that was found for one of these cameras before, and is not applied here. */
+  protected readonly remembered = computed(() => {
+    const body = this.store.bodies().find(({ remembered, shiftSeconds }) => remembered && shiftSeconds === 0);
+    if (!body || !this.open()) return null;
+    return `${body.model}: its clock was off before (${shiftInWords(body.remembered!.seconds)})`;
+  });
+
+  private readonly zone = inject(SessionService).zone;
   protected readonly counts = this.store.counts;
   protected readonly open = computed(() => this.store.intake()?.state === 'open');
   protected readonly verb = computed(() => (this.open() || this.store.intake()?.state === 'filing' ? 'goes to' : 'went to'));

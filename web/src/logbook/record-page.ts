@@ -5,7 +5,7 @@ import type { EventView, IntakeSummary, ItemView } from '@tally/contract';
 import { KINDS } from '@tally/core/card';
 import { ButtonModule } from 'primeng/button';
 import { TableModule } from 'primeng/table';
-import { auditTime, catchError, forkJoin, of, startWith, switchMap, type Observable } from 'rxjs';
+import { auditTime, catchError, forkJoin, map, of, startWith, switchMap, type Observable } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
 import { wordsFor } from '../api/problem';
@@ -233,9 +233,11 @@ export class RecordPage {
       auditTime(500),
       startWith(null),
       switchMap(() =>
-        forkJoin({ intake: this.service.one(id), items: this.service.items(id), events: this.service.events(id) }).pipe(
-          catchError((error: unknown) => of(wordsFor(error))),
-        ),
+        forkJoin({
+          intake: this.service.one(id),
+          items: this.service.items(id, 0).pipe(map(({ items }) => items)),
+          events: this.service.events(id),
+        }).pipe(catchError((error: unknown) => of(wordsFor(error)))),
       ),
     );
   }

@@ -61,7 +61,7 @@ export const SESSION: Session = {
 
 export const INTAKE: IntakeSummary = {
   ...{ id: 7, number: '2026-0412', state: 'open', tray: 'in', station: 'Station 2', present: true, note: null },
-  card: { id: 3, label: 'C-014', volume: 'HALDEN_M4' },
+  card: { id: 3, label: 'C-014', volume: 'HALDEN_M4', onInsert: 'show' },
   contributor: { id: 1, code: 'IB', name: 'Ines Barrow' },
   assignment: null,
   ...{ receivedAt: '2026-04-21T16:42:00.000Z', receivedBy: 'Station 2' },
@@ -72,8 +72,13 @@ export const INTAKE: IntakeSummary = {
 
 export const item = (id: number, change: Partial<ItemView> = {}): ItemView => ({
   ...{ id, path: `DCIM/HM4_041${id}.JPG`, leader: `DCIM/HM4_041${id}.JPG`, bytes: 2_150_000, kind: 'photo' },
-  captured: { local: `2026-04-18T09:0${id}:00`, offsetMinutes: 60, source: 'metadata with offset', original: '', doubt: null },
+  captured: {
+    ...{ local: `2026-04-18T09:0${id}:00`, offsetMinutes: 60, source: 'metadata with offset', original: '', doubt: null },
+    ...{ camera: `2026-04-18T09:0${id}:00`, shiftSeconds: 0 },
+  },
   ...{ make: 'Halden', model: 'M4', serial: null, width: 1500, height: 1000, durationMs: null, read: true },
   ...{ taken: true, setAside: null, problem: null, remark: null, alreadyFiled: null, filedAs: null, copies: [] },
+  ...{ twinOf: null, namesake: null, contributor: null, assignment: null, verdict: null, description: '', turned: 0 },
+  ...{ useFromMs: null, useToMs: null, sharpness: null, look: null },
   ...change,
 });

@@ -1,0 +1,170 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import type { BelongChange, ClockChange, ItemView, JudgeChange } from '@tally/contract';
+import { shiftTime } from '@tally/core/capture';
+import type { Observable } from 'rxjs';
+import { IntakesService } from '../api/intakes.service';
+import { IntakeStore } from './intake-store';
+import { bodyKey, isChangeable, isOpen, membersOf, type Tile } from './tiles';
+
+/** Something done, and how to undo it. */
+interface Step {
+  readonly words: string;
+  readonly back: () => void;
+  readonly again: () => void;
+}
+
+type Names = Readonly<{
+  contributor?: ItemView['contributor'];
+  assignment?: ItemView['assignment'];
+}>;
+
+/** What a person does to items: seen at once, kept on the server, and each of it can be undone. */
+@Injectable()
+export class Acts {
+  private readonly store = inject(IntakeStore);
+  private readonly service = inject(IntakesService);
+  private readonly done = signal<readonly Step[]>([]);
+  private readonly undone = signal<readonly Step[]>([]);
+
+  readonly undoWords = computed(() => this.done().at(-1)?.words ?? null);
+  readonly redoWords = computed(() => this.undone().at(-1)?.words ?? null);
+
+  /** Takes or leaves what can still be; companions go together. */
+  take(tiles: readonly Tile[], taken: boolean): void {
+    if (this.store.intake()?.state === 'filing') return;
+    const items = tiles.filter(isChangeable).flatMap(membersOf);
+    const ids = items.filter((item) => item.taken !== taken).map((item) => item.id);
+    if (!ids.length) return;
+    const set = (to: boolean) =>
+      this.send(ids, (item) => ({ ...item, taken: to }), this.service.take(this.store.id, ids, to), true);
+    set(taken);
+    this.remember({ words: `${taken ? 'take' : 'leave'} ${ids.length}`, back: () => set(!taken), again: () => set(taken) });
+  }
+
+  /** Takes what is left and leaves what is taken. */
+  reverse(tiles: readonly Tile[]): void {
+    const open = tiles.filter(isChangeable);
+    const taken = open.filter(({ lead }) => lead.taken);
+    const left = open.filter(({ lead }) => !lead.taken);
+    if (!open.length) return;
+    const before = this.done();
+    this.take(taken, false);
+    this.take(left, true);
+    const steps = this.done().slice(before.length);
+    this.done.set(before);
+    this.remember({
+      words: 'reverse',
+      back: () => steps.forEach((step) => step.back()),
+      again: () => steps.forEach((step) => step.again()),
+    });
+  }
+
+  /** Says what one thinks of items. */
+  judge(tiles: readonly Tile[], change: Omit<JudgeChange, 'itemIds'>, words: string): void {
+    const items = tiles.map((tile) => tile.lead);
+    if (!items.length) return;
+    const before = (item: ItemView): Omit<JudgeChange, 'itemIds'> =>
+      Object.fromEntries(Object.keys(change).map((key) => [key, item[key as keyof ItemView]]));
+    const set = (some: readonly ItemView[], to: Omit<JudgeChange, 'itemIds'>) => {
+      const itemIds = some.map((item) => item.id);
+      this.send(itemIds, (item) => ({ ...item, ...to }), this.service.judge(this.store.id, { ...to, itemIds }));
+    };
+    const groups = groupBy(items, (item) => JSON.stringify(before(item)));
+    set(items, change);
+    this.remember({
+      words,
+      back: () => groups.forEach((group) => set(group, before(group[0]!))),
+      again: () => set(items, change),
+    });
+  }
+
+  /** A verdict said again is taken back. */
+  verdict(tiles: readonly Tile[], verdict: NonNullable<ItemView['verdict']>): void {
+    const all = tiles.length > 0 && tiles.every(({ lead }) => lead.verdict === verdict);
+    this.judge(tiles, { verdict: all ? null : verdict }, all ? `no ${verdict}` : verdict);
+  }
+
+  turn(tiles: readonly Tile[], quarters: 1 | 3): void {
+    for (const tile of tiles) this.judge([tile], { turned: (tile.lead.turned + quarters) % 4 }, 'turn');
+  }
+
+  /** Gives items to another assignment or contributor. */
+  split(tiles: readonly Tile[], change: Names, words: string): void {
+    const open = tiles.filter(isOpen).flatMap(membersOf);
+    if (!open.length) return;
+    const set = (items: readonly ItemView[], to: Names, was: readonly ItemView[]) => {
+      const itemIds = items.map((item) => item.id);
+      const body: BelongChange = {
+        itemIds,
+        ...(to.contributor !== undefined ? { contributorId: to.contributor?.id ?? null } : {}),
+        ...(to.assignment !== undefined ? { assignmentId: to.assignment?.id ?? null } : {}),
+        wasAssignmentIds: [...new Set(was.map((item) => item.assignment?.id ?? null))],
+      };
+      this.send(itemIds, (item) => ({ ...item, ...to }), this.service.belongs(this.store.id, body), true);
+    };
+    const after = open.map((item) => ({ ...item, ...change }));
+    const groups = groupBy(open, (item) => `${item.assignment?.id} ${item.contributor?.id}`);
+    set(open, change, open);
+    this.remember({
+      words,
+      back: () =>
+        groups.forEach((group) => set(group, { contributor: group[0]!.contributor, assignment: group[0]!.assignment }, after)),
+      again: () => set(open, change, open),
+    });
+  }
+
+  /** Moves the times of one camera's items. */
+  correct(change: ClockChange, words: string): void {
+    const mine = this.store.tiles().filter((tile) => isOpen(tile) && bodyKey(tile.lead) === bodyKey(change));
+    const items = mine.flatMap(membersOf);
+    if (!items.length) return;
+    const before = items[0]!.captured.shiftSeconds;
+    const set = (seconds: number) => {
+      const shift = { ...change.shift, seconds };
+      const move = (item: ItemView): ItemView => {
+        const { local } = shiftTime({ local: item.captured.camera, offsetMinutes: null }, shift);
+        return { ...item, captured: { ...item.captured, local, shiftSeconds: seconds, doubt: null } };
+      };
+      this.send(
+        items.map((item) => item.id),
+        move,
+        this.service.clock(this.store.id, { ...change, shift }),
+        true,
+      );
+    };
+    set(change.shift.seconds);
+    this.remember({ words, back: () => set(before), again: () => set(change.shift.seconds) });
+  }
+
+  undo(): void {
+    const step = this.done().at(-1);
+    if (!step) return;
+    step.back();
+    this.done.update((steps) => steps.slice(0, -1));
+    this.undone.update((steps) => [...steps, step]);
+  }
+
+  redo(): void {
+    const step = this.undone().at(-1);
+    if (!step) return;
+    step.again();
+    this.undone.update((steps) => steps.slice(0, -1));
+    this.done.update((steps) => [...steps, step]);
+  }
+
+  private remember(step: Step): void {
+    this.done.update((steps) => [...steps.slice(-199), step]);
+    this.undone.set([]);
+  }
+
+  /** Shows a change at once; the server follows, one change after the other, and puts it right if it refuses. */
+  private send(ids: readonly number[], change: (item: ItemView) => ItemView, request: Observable<unknown>, plans = false): void {
+    this.store.change(ids, change, request, plans);
+  }
+}
+
+function groupBy<T>(items: readonly T[], key: (item: T) => string): T[][] {
+  const groups = new Map<string, T[]>();
+  for (const item of items) groups.set(key(item), [...(groups.get(key(item)) ?? []), item]);
+  return [...groups.values()];
+}

@@ -1,0 +1,186 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormsModule } from '@angular/forms';
+import type { Assignment, Contributor } from '@tally/contract';
+import { proposeAssignments } from '@tally/core/plan';
+import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
+import { DialogModule } from 'primeng/dialog';
+import { PeopleService } from '../api/people.service';
+import { AssignmentForm } from '../people/assignment-form';
+import { CountPipe } from '../shared/amounts';
+import { Acts } from './acts';
+import { IntakeStore } from './intake-store';
+import { isOpen, type Tile } from './tiles';
+import { View } from './view';
+
+/** Says what some items were shot for, and by whom, where that differs from the slip: how one card feeds several. */
+@Component({
+  selector: 'ts-belong-dialog',
+  imports: [FormsModule, DialogModule, AutoCompleteModule, AssignmentForm, CountPipe],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <p-dialog
+      [header]="'Where do these belong?'"
+      closeAriaLabel="Close"
+      [modal]="true"
+      [visible]="true"
+      (visibleChange)="done.emit()"
+      [style]="{ width: '560px' }"
+    >
+      <p>
+        <b>{{ open().length | count: 'item' }}</b> of this card, with their companions.
+        @if (open().length < tiles().length) {
+          <span class="quiet">{{ tiles().length - open().length }} are filed already and stay where they are.</span>
+        }
+      </p>
+      <h3>Shot for</h3>
+      <ul class="proposals">
+        <li>
+          <button type="button" [class.here]="allAsSlip()" (click)="give(null)">
+            as the slip says: {{ store.intake()?.assignment?.title ?? 'nothing yet' }}
+          </button>
+        </li>
+        @for (one of proposals(); track one.id) {
+          <li>
+            <button type="button" (click)="give(one)">
+              {{ one.title }} <code>{{ one.from }}</code>
+            </button>
+          </li>
+        }
+      </ul>
+      <label class="field" for="belong-to"
+        ><span>Another assignment</span>
+        <p-autocomplete
+          inputId="belong-to"
+          optionLabel="title"
+          placeholder="Title or slug"
+          appendTo="body"
+          [dropdown]="true"
+          dropdownAriaLabel="Show all assignments"
+          [forceSelection]="true"
+          [suggestions]="found()"
+          (completeMethod)="find($event)"
+          (onSelect)="give($event.value)"
+        />
+      </label>
+      <details>
+        <summary>A new assignment</summary>
+        <ts-assignment-form [everybody]="people()" [day]="day()" (added)="giveNew($event)" />
+      </details>
+      <h3>Taken by</h3>
+      <label class="field" for="belong-by"
+        ><span>Somebody else than {{ store.intake()?.contributor?.name ?? 'the slip says' }}</span>
+        <p-autocomplete
+          inputId="belong-by"
+          optionLabel="name"
+          placeholder="Name or code"
+          appendTo="body"
+          [dropdown]="true"
+          dropdownAriaLabel="Show everybody"
+          [forceSelection]="true"
+          [suggestions]="foundPeople()"
+          (completeMethod)="findPeople($event)"
+          (onSelect)="by($event.value)"
+        />
+      </label>
+      @if (anyBySomebody()) {
+        <button type="button" class="plain" (click)="by(null)">as the slip says: {{ store.intake()?.contributor?.name }}</button>
+      }
+    </p-dialog>
+  `,
+  styles: `
+    h3 {
+      margin: 14px 0 6px;
+      font-size: 15px;
+    }
+    .proposals {
+      display: grid;
+      gap: 6px;
+      margin-bottom: 10px;
+    }
+    .proposals button,
+    .plain {
+      width: 100%;
+      min-height: 36px;
+      padding: 0 12px;
+      border: 1px solid var(--line);
+      border-radius: 6px;
+      background: var(--sheet);
+      color: var(--reed);
+      font: 600 15px var(--font-text);
+      text-align: left;
+      cursor: pointer;
+    }
+    .plain {
+      margin-top: 8px;
+    }
+    .here {
+      border-color: var(--reed) !important;
+    }
+    summary {
+      margin-top: 8px;
+      min-height: 28px;
+      cursor: pointer;
+    }
+  `,
+})
+export class BelongDialog {
+  readonly tiles = input.required<readonly Tile[]>();
+  readonly done = output();
+
+  protected readonly store = inject(IntakeStore);
+  private readonly acts = inject(Acts);
+  private readonly view = inject(View);
+  private readonly service = inject(PeopleService);
+  private readonly assignments = toSignal(this.service.assignments, { initialValue: [] as Assignment[] });
+  protected readonly people = toSignal(this.service.contributors, { initialValue: [] as Contributor[] });
+  protected readonly found = signal<Assignment[]>([]);
+  protected readonly foundPeople = signal<Contributor[]>([]);
+
+  protected readonly open = computed(() => this.tiles().filter(isOpen));
+  protected readonly allAsSlip = computed(() => this.open().every(({ lead }) => lead.assignment === null));
+  protected readonly anyBySomebody = computed(() => this.open().some(({ lead }) => lead.contributor !== null));
+  protected readonly day = computed(() => this.tiles()[0]?.lead.captured.local.slice(0, 10) ?? '');
+  protected readonly proposals = computed(() =>
+    proposeAssignments(
+      this.open().map(({ lead }) => lead.captured.local),
+      this.assignments().filter(({ id }) => id !== this.store.intake()?.assignment?.id),
+      this.store.intake()?.contributor?.id ?? null,
+    ).slice(0, 4),
+  );
+
+  protected find({ query }: AutoCompleteCompleteEvent): void {
+    const words = query.toLowerCase();
+    this.found.set(this.assignments().filter(({ title, slug }) => title.toLowerCase().includes(words) || slug.includes(words)));
+  }
+
+  protected findPeople({ query }: AutoCompleteCompleteEvent): void {
+    const words = query.toLowerCase();
+    const fits = ({ name, code }: Contributor) => name.toLowerCase().includes(words) || code.toLowerCase().startsWith(words);
+    this.foundPeople.set(this.people().filter(fits));
+  }
+
+  protected give(to: { id: number; slug: string; title: string } | null): void {
+    const assignment = to && { id: to.id, slug: to.slug, title: to.title };
+    const isSlip = assignment?.id === this.store.intake()?.assignment?.id;
+    this.acts.split(this.open(), { assignment: isSlip ? null : assignment }, to ? `to ${to.title}` : 'as on the slip');
+    this.finish();
+  }
+
+  protected giveNew(id: number): void {
+    this.acts.split(this.open(), { assignment: { id, slug: '', title: 'the new assignment' } }, 'to a new assignment');
+    this.finish();
+  }
+
+  protected by(who: { id: number; code: string; name: string } | null): void {
+    const contributor = who && { id: who.id, code: who.code, name: who.name };
+    const isSlip = contributor?.id === this.store.intake()?.contributor?.id;
+    this.acts.split(this.open(), { contributor: isSlip ? null : contributor }, who ? `by ${who.name}` : 'as on the slip');
+    this.finish();
+  }
+
+  private finish(): void {
+    this.view.chooseNone();
+    this.done.emit();
+  }
+}

@@ -1,0 +1,171 @@
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, output, viewChild } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { InputTextModule } from 'primeng/inputtext';
+import { SelectModule } from 'primeng/select';
+import { SliderModule } from 'primeng/slider';
+import type { Fineness } from '@tally/core/card';
+import { BytesPipe, CountPipe } from '../shared/amounts';
+import { Acts } from './acts';
+import { IntakeStore } from './intake-store';
+import { membersOf, type Tile } from './tiles';
+import { ORDERS, SHOWS, View } from './view';
+
+/** Above the sheet: how it is looked at; once something is chosen, what to do with that. */
+@Component({
+  selector: 'ts-view-bar',
+  imports: [FormsModule, SelectModule, SliderModule, InputTextModule, BytesPipe, CountPipe],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (view.chosen().size) {
+      <b>{{ view.subject().length | count: 'item' }} chosen</b>
+      <span class="quiet">{{ chosenBytes() | bytes }}</span>
+      <button type="button" (click)="acts.take(view.subject(), true)">Take</button>
+      <button type="button" (click)="acts.take(view.subject(), false)">Leave</button>
+      <button type="button" (click)="ask.emit(view.subject())">Belong to…</button>
+      <button type="button" (click)="acts.verdict(view.subject(), 'select')">Select</button>
+      <button type="button" (click)="acts.verdict(view.subject(), 'reshoot')">Reshoot</button>
+      <button type="button" (click)="acts.verdict(view.subject(), 'hold')">Hold</button>
+      <button type="button" class="end" (click)="view.chooseNone()">Choose none</button>
+    } @else {
+      <p-select
+        size="small"
+        [options]="orders"
+        [ngModel]="view.order()"
+        (ngModelChange)="view.order.set($event)"
+        ariaLabel="Order of the sheet"
+        appendTo="body"
+      >
+        <ng-template #selectedItem let-one>by {{ one }}</ng-template>
+      </p-select>
+      <p-select
+        size="small"
+        [options]="shows()"
+        optionLabel="words"
+        optionValue="key"
+        [ngModel]="shownKey()"
+        (ngModelChange)="showOnly($event)"
+        ariaLabel="What is shown"
+        appendTo="body"
+        scrollHeight="420px"
+      />
+      @if (view.order() === 'time') {
+        <span class="quiet" aria-hidden="true">few runs</span>
+        <p-slider
+          class="fine"
+          [min]="-3"
+          [max]="3"
+          [step]="1"
+          [ngModel]="view.fineness()"
+          (ngModelChange)="view.fineness.set(fine($event))"
+          ariaLabel="Few runs to many"
+        />
+        <span class="quiet">many, {{ view.runs().length }}</span>
+      }
+      <input
+        #find
+        pInputText
+        pSize="small"
+        class="find"
+        type="search"
+        placeholder="Find a name  /"
+        aria-label="Find a name on this card"
+        [ngModel]="view.words()"
+        (ngModelChange)="view.words.set($event)"
+        (keydown.escape)="view.words.set(''); find.blur()"
+      />
+      @if (acts.undoWords(); as words) {
+        <button type="button" (click)="acts.undo()" [title]="'Undo: ' + words">
+          <i class="pi pi-undo" aria-hidden="true"></i> Undo {{ words }}
+        </button>
+      }
+      @if (acts.redoWords(); as words) {
+        <button type="button" (click)="acts.redo()" [attr.aria-label]="'Do again: ' + words" [title]="'Do again: ' + words">
+          <i class="pi pi-refresh" aria-hidden="true"></i>
+        </button>
+      }
+      <button type="button" class="end" (click)="keys.emit()">Keys <kbd>?</kbd></button>
+    }
+  `,
+  styles: `
+    :host {
+      display: flex;
+      align-items: center;
+      gap: 10px;
+      min-height: 44px;
+      padding: 4px 14px 4px 20px;
+      border-bottom: 1px solid var(--line);
+      overflow-x: auto;
+      white-space: nowrap;
+    }
+    button {
+      min-height: 28px;
+      border: 1px solid var(--line);
+      border-radius: 6px;
+      padding: 0 10px;
+      background: var(--sheet);
+      color: var(--reed);
+      font: 600 13px var(--font-text);
+      cursor: pointer;
+    }
+    .end {
+      margin-left: auto;
+      border-color: transparent;
+      background: none;
+    }
+    kbd {
+      font: 600 12px var(--font-mono);
+    }
+    .fine {
+      width: 86px;
+      flex: none;
+    }
+    .find {
+      width: 130px;
+    }
+  `,
+})
+export class ViewBar {
+  protected readonly view = inject(View);
+  protected readonly acts = inject(Acts);
+  private readonly store = inject(IntakeStore);
+  readonly ask = output<readonly Tile[]>();
+  readonly keys = output();
+  private readonly findBox = viewChild<ElementRef<HTMLInputElement>>('find');
+
+  protected readonly orders = [...ORDERS];
+  protected readonly shows = computed(() => {
+    const tiles = this.store.tiles();
+    const fitting = SHOWS.map(({ name, fits }) => ({ name, n: tiles.filter((tile) => fits(tile)).length }));
+    const kinds = fitting.filter(({ name, n }) => n > 0 || name === this.view.show());
+    const cameras = this.view.cameras().length > 1 ? this.view.cameras() : [];
+    return [
+      ...kinds.map(({ name, n }) => ({ key: name, words: `${name}, ${n}` })),
+      ...cameras.map((camera) => ({ key: `camera ${camera}`, words: `only ${camera}` })),
+    ];
+  });
+  protected readonly shownKey = computed(() => {
+    const camera = this.view.camera();
+    return camera ? `camera ${camera}` : this.view.show();
+  });
+  protected readonly chosenBytes = computed(() =>
+    this.view
+      .subject()
+      .flatMap(membersOf)
+      .reduce((sum, item) => sum + item.bytes, 0),
+  );
+
+  protected showOnly(key: string): void {
+    const camera = /^camera (.*)$/.exec(key)?.[1] ?? null;
+    this.view.camera.set(camera);
+    this.view.show.set(camera ? 'everything' : key);
+    this.view.focus.set(0);
+  }
+
+  protected fine(value: number): Fineness {
+    return Math.max(-3, Math.min(3, Math.round(value))) as Fineness;
+  }
+
+  find(): void {
+    this.findBox()?.nativeElement.focus();
+  }
+}

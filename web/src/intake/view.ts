@@ -1,0 +1,132 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import { wallClockMs } from '@tally/core/capture';
+import { runsOf, type Fineness, type Run } from '@tally/core/card';
+import { similarGroups, type SimilarGroup } from '@tally/core/looks';
+import { IntakeStore } from './intake-store';
+import { cameraOf, nameOf, type Tile } from './tiles';
+
+export const ORDERS = ['time', 'name', 'size', 'camera'] as const;
+export type Order = (typeof ORDERS)[number];
+
+/** What can be shown alone: the words, and which tiles they stand for. */
+export const SHOWS: readonly { readonly name: string; readonly fits: (tile: Tile) => boolean }[] = [
+  { name: 'everything', fits: () => true },
+  { name: 'pictures', fits: ({ lead }) => lead.kind === 'photo' },
+  { name: 'raw', fits: ({ lead, companions }) => [lead, ...companions].some((item) => item.kind === 'raw') },
+  { name: 'clips', fits: ({ lead }) => lead.kind === 'video' },
+  { name: 'sounds', fits: ({ lead }) => lead.kind === 'sound' },
+  { name: 'taken', fits: ({ lead }) => lead.taken && !lead.alreadyFiled },
+  { name: 'left', fits: ({ lead }) => !lead.taken && !lead.alreadyFiled && !lead.filedAs },
+  { name: 'already filed', fits: ({ lead }) => lead.alreadyFiled !== null },
+  { name: 'doubtful date', fits: ({ lead }) => lead.captured.doubt !== null },
+  { name: 'select', fits: ({ lead }) => lead.verdict === 'select' },
+  { name: 'reshoot', fits: ({ lead }) => lead.verdict === 'reshoot' },
+  { name: 'hold', fits: ({ lead }) => lead.verdict === 'hold' },
+];
+
+export const timeOf = (tile: Tile): number => wallClockMs(tile.lead.captured.local);
+
+/** How the sheet is looked at: order, what is shown, how fine the runs are, where one is, what is chosen. */
+@Injectable()
+export class View {
+  private readonly store = inject(IntakeStore);
+
+  readonly order = signal<Order>('time');
+  readonly show = signal('everything');
+  readonly camera = signal<string | null>(null);
+  readonly words = signal('');
+  readonly fineness = signal<Fineness>(0);
+  readonly focus = signal(0);
+  /** Ids of the leading items that were chosen, for something to be done with all of them. */
+  readonly chosen = signal<ReadonlySet<number>>(new Set());
+
+  readonly cameras = computed(() => [...new Set(this.store.tiles().map(({ lead }) => cameraOf(lead)))].filter(Boolean).sort());
+
+  private readonly shown = computed(() => {
+    const fits = SHOWS.find(({ name }) => name === this.show())?.fits ?? (() => true);
+    const camera = this.camera();
+    const words = this.words().toLowerCase();
+    return this.store
+      .tiles()
+      .filter((tile) => fits(tile) && (!camera || cameraOf(tile.lead) === camera))
+      .filter(({ lead }) => !words || `${lead.path} ${lead.description}`.toLowerCase().includes(words));
+  });
+
+  /** Tiles broken into runs: of time, or of folder or camera when the order says so. */
+  readonly runs = computed<Run<Tile>[]>(() => {
+    const tiles = this.shown();
+    switch (this.order()) {
+      case 'time':
+        return runsOf(tiles, timeOf, (tile) => tile.lead.leader, this.fineness());
+      case 'name':
+        return sections(tiles, ({ lead }) => lead.path.slice(0, -nameOf(lead).length), byName);
+      case 'camera':
+        return sections(
+          tiles,
+          ({ lead }) => cameraOf(lead),
+          (a, b) => timeOf(a) - timeOf(b),
+        );
+      case 'size':
+        return sections(
+          tiles,
+          () => '',
+          (a, b) => b.lead.bytes - a.lead.bytes,
+        );
+    }
+  });
+
+  /** Tiles as they stand on the sheet, one after the other. */
+  readonly tiles = computed(() => this.runs().flatMap((run) => run.items));
+  readonly focused = computed<Tile | undefined>(() => this.tiles()[this.focus()]);
+
+  /** What an act is about: what was chosen, else where one is. */
+  readonly subject = computed<readonly Tile[]>(() => {
+    const chosen = this.chosen();
+    if (chosen.size) return this.store.tiles().filter((tile) => chosen.has(tile.lead.id));
+    const focused = this.focused();
+    return focused ? [focused] : [];
+  });
+
+  /** Group of similar frames of each item that is in one. */
+  readonly similar = computed<ReadonlyMap<number, SimilarGroup>>(() => {
+    const frames = this.store.tiles().map((tile) => ({
+      id: tile.lead.id,
+      atMs: timeOf(tile),
+      look: tile.lead.look,
+      sharpness: tile.lead.sharpness,
+    }));
+    const groups = similarGroups(frames.sort((a, b) => a.atMs - b.atMs));
+    return new Map(groups.flatMap((group) => group.ids.map((id) => [id, group] as const)));
+  });
+
+  go(index: number): void {
+    this.focus.set(Math.max(0, Math.min(this.tiles().length - 1, index)));
+  }
+
+  choose(tiles: readonly Tile[], how: 'add' | 'only' | 'turn' = 'add'): void {
+    const next = new Set(how === 'only' ? [] : this.chosen());
+    for (const { lead } of tiles) {
+      if (how === 'turn' && next.has(lead.id)) next.delete(lead.id);
+      else next.add(lead.id);
+    }
+    this.chosen.set(next);
+  }
+
+  chooseNone(): void {
+    this.chosen.set(new Set());
+  }
+}
+
+const byName = (a: Tile, b: Tile) => (a.lead.path < b.lead.path ? -1 : 1);
+
+function sections(tiles: readonly Tile[], key: (tile: Tile) => string, order: (a: Tile, b: Tile) => number): Run<Tile>[] {
+  const groups = new Map<string, Tile[]>();
+  for (const tile of tiles) groups.set(key(tile), [...(groups.get(key(tile)) ?? []), tile]);
+  return [...groups]
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([, items]) => {
+      const times = items.map(timeOf);
+      const [fromMs, toMs] = times.reduce(([low, high], ms) => [Math.min(low, ms), Math.max(high, ms)], [Infinity, -Infinity]);
+      return { items: items.sort(order), fromMs, toMs };
+    });
+}
