@@ -53,7 +53,7 @@ module.exports = {
     within('media', ['drive'], 'readers of media use the drive room to reach files'),
     within('store', [], 'the store knows nobody'),
     within('http', ['desk', 'store', 'access', 'live', 'media'], 'routes are thin'),
-    within('work', ['desk', 'drive', 'store'], 'jobs call use cases'),
+    within('work', ['desk', 'drive', 'media', 'store'], 'jobs call use cases'),
     within('live', ['store'], 'events out'),
     within('access', ['store'], 'who signs in'),
     {

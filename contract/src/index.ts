@@ -8,3 +8,4 @@ export * from './intake.js';
 export * from './logbook.js';
 export * from './desk.js';
 export * from './live.js';
+export * from './hand-in.js';

@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { Id, Instant, line } from './primitives.js';
 
-/** What a person may do. Only one role exists for now; routes already ask for it. */
-export const Role = z.enum(['administrator', 'coordinator']);
+/** What a person may do. `hand-in` may hand in through the browser, and nothing else. */
+export const ROLES = ['administrator', 'coordinator', 'hand-in'] as const;
+export const Role = z.enum(ROLES);
 export type Role = z.infer<typeof Role>;
 
 export const SignIn = z.strictObject({ name: line(80), password: z.string().min(1).max(200) });

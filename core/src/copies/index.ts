@@ -5,3 +5,4 @@
  * Practice followed: both required places must tally before a card is cleared (common practice, no source).
  */
 export * from './states.js';
+export * from './identity.js';

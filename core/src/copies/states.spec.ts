@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { clearanceOfCopies, COPY_STATES, notchesOf, notchOfCopy, stateOfFiling } from './index.js';
+import { clearanceOfCopies, COPY_STATES, fastIdentityParts, notchesOf, notchOfCopy, stateOfFiling } from './index.js';
 
 describe('the state of an intake follows its copies', () => {
   it('is tallied only when every copy tallies', () => {
@@ -61,5 +61,20 @@ describe('may the card be given up?', () => {
   it('not with both places on one device', () => {
     const one = two.map((place) => ({ ...place, device: '1' }));
     expect(clearanceOfCopies([], one)).toEqual({ safe: false, reasons: ['the required places do not stand on two devices'] });
+  });
+});
+
+describe('the fast identity', () => {
+  it('is both ends of a file, which never overlap; a small file is whole', () => {
+    expect(fastIdentityParts(0)).toEqual([[0, 0]]);
+    expect(fastIdentityParts(65_536)).toEqual([[0, 65_536]]);
+    expect(fastIdentityParts(65_537)).toEqual([
+      [0, 65_536],
+      [65_536, 65_537],
+    ]);
+    expect(fastIdentityParts(1_000_000)).toEqual([
+      [0, 65_536],
+      [934_464, 1_000_000],
+    ]);
   });
 });

@@ -3,6 +3,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { RateLimiterPostgres } from 'rate-limiter-flexible';
 import type { Clock } from '../clock.js';
 import type { Db } from '../store/database.js';
+import { addLink, linkEnd, personOfLink } from '../store/hand-ins.js';
 import { hashPassword, passwordFits } from './passwords.js';
 
 /** Somebody who is signed in. */
@@ -57,20 +58,45 @@ export class Access {
       return { ok: false, waitSeconds: null };
     }
     await this.guesses.delete(key);
+    const token = await this.openSession(found.id, this.later());
+    return { ok: true, token, person: { id: found.id, name: found.name, role: found.role } };
+  }
+
+  /** Makes a link by which anybody who has it may hand in until it ends. @returns its secret, which is kept nowhere. */
+  async makeLink(hours: number, madeBy: string): Promise<{ token: string; expiresAt: Date }> {
+    const token = randomBytes(24).toString('base64url');
+    const madeAt = this.clock();
+    const expiresAt = new Date(madeAt.getTime() + hours * 3_600_000);
+    // Nobody signs in as this person: no password is this one.
+    const name = `Hand-in link ${madeAt.toISOString().slice(0, 10)} ${randomBytes(4).toString('hex')}`;
+    await addPerson(this.db, name, randomBytes(32).toString('hex'), 'hand-in', madeAt);
+    const [{ id }] = await this.db.query<[{ id: number }]>('select id from person where name = $1', [name]);
+    await addLink(this.db, { tokenHash: hashOf(token), personId: id, madeBy, madeAt, expiresAt });
+    return { token, expiresAt };
+  }
+
+  /** Opens a session for whoever has a link. Null when there is no such link, or it has ended. */
+  async openLink(token: string): Promise<{ token: string; expiresAt: Date } | null> {
+    const personId = await personOfLink(this.db, hashOf(token), this.clock());
+    const expiresAt = personId === null ? null : await linkEnd(this.db, personId);
+    return personId === null || !expiresAt ? null : { token: await this.openSession(personId, expiresAt), expiresAt };
+  }
+
+  private async openSession(personId: number, expiresAt: Date): Promise<string> {
     const token = randomBytes(32).toString('base64url');
     await this.db.query('delete from session where expires_at < $1', [this.clock()]);
     await this.db.query('insert into session (token_hash, person_id, expires_at) values ($1, $2, $3)', [
-      hashOf(token),
-      found.id,
-      this.later(),
+      ...[hashOf(token), personId, expiresAt],
     ]);
-    return { ok: true, token, person: { id: found.id, name: found.name, role: found.role } };
+    return token;
   }
 
   /** Who this token belongs to; each use prolongs it. */
   async who(token: string): Promise<SignedIn | null> {
     const [rows]: [SignedIn[], number] = await this.db.query(
-      `update session s set expires_at = $3 from person p where p.id = s.person_id and s.token_hash = $1 and s.expires_at > $2
+      // A session that came by a hand-in link ends with the link.
+      `update session s set expires_at = least($3, (select max(l.expires_at) from hand_in_link l where l.person_id = s.person_id))
+       from person p where p.id = s.person_id and s.token_hash = $1 and s.expires_at > $2
        returning p.id, p.name, p.role`,
       [hashOf(token), this.clock(), this.later()],
     );

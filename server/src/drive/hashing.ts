@@ -1,8 +1,6 @@
+import { END_BYTES, fastIdentityParts } from '@tally/core/copies';
 import { createXXHash128, type IHasher } from 'hash-wasm';
 import { open, type FileHandle } from 'node:fs/promises';
-
-/** Bytes at each end of a file that make its fast identity. */
-const END_BYTES = 65_536;
 
 const idle: IHasher[] = [];
 
@@ -59,8 +57,8 @@ export interface Ends {
 /** @param headBytes how much of the beginning is wanted, at least 64 KiB. */
 export async function readEnds(handle: FileHandle, bytes: number, headBytes: number): Promise<Ends> {
   const head = await readAt(handle, 0, Math.min(headBytes, bytes));
-  const from = Math.max(END_BYTES, bytes - END_BYTES);
-  const length = Math.max(0, bytes - from);
+  const [from, to] = fastIdentityParts(bytes)[1] ?? [bytes, bytes];
+  const length = to - from;
   const tail = from + length <= head.length ? head.subarray(from, from + length) : await readAt(handle, from, length);
   return { head, tail, quickHash: await quickHashOf(head.subarray(0, END_BYTES), bytes > END_BYTES ? tail : null) };
 }

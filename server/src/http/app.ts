@@ -8,11 +8,13 @@ import type { Bus } from '../live/bus.js';
 import type { Previews } from '../media/previews.js';
 import type { Urgency } from '../media/urgency.js';
 import { apiRoutes } from './api-routes.js';
-import { sameSiteOnly, signedInOnly } from './guard.js';
+import { notForHandIn, sameSiteOnly, signedInOnly } from './guard.js';
+import { handInRoutes, makeLinkRoute, openLinkRoute } from './hand-in-routes.js';
 import { liveRoute } from './live-route.js';
 import { pictureRoutes } from './picture-routes.js';
 import { problems, sendProblem } from './problem.js';
 import { sessionRoutes } from './session-routes.js';
+import { uploads } from './uploads.js';
 
 export interface Web {
   readonly house: House;
@@ -53,13 +55,22 @@ export function webApp({ house, access, bus, previews, urgency, pages }: Web): E
     compression({ filter: (request, response) => request.originalUrl !== '/api/live' && compression.filter(request, response) }),
   );
   const api = express.Router();
-  api.use(sameSiteOnly, express.json({ limit: '2mb' }));
+  const signedIn = signedInOnly(access);
+  api.use(sameSiteOnly);
+  // The list of a large card is long; anything else that is long is a mistake.
+  api.post('/hand-in', signedIn, express.json({ limit: '24mb' }));
+  api.use(express.json({ limit: '2mb' }));
   api.get('/health', async (_request, response) => {
     await house.db.query('select 1');
     response.json({ ok: true });
   });
   api.use('/session', sessionRoutes(house, access));
-  api.use(signedInOnly(access));
+  api.post('/hand-in/open', openLinkRoute(access));
+  api.use(signedIn);
+  api.all('/uploads{/*upload}', uploads(house));
+  api.use('/hand-in', handInRoutes(house));
+  api.use(notForHandIn);
+  api.post('/hand-in/links', makeLinkRoute(house, access));
   api.get('/live', liveRoute(bus));
   api.use((_request, response, next) => {
     response.setHeader('Cache-Control', 'no-store');

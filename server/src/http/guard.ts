@@ -64,4 +64,10 @@ export function signedInOnly(access: Access): RequestHandler {
   };
 }
 
+/** Somebody who may only hand in gets no further. */
+export const notForHandIn: RequestHandler = (_request, response, next) => {
+  if (personOf(response).role === 'hand-in') sendProblem(response, 403, 'You may hand in, and nothing else');
+  else next();
+};
+
 export const personOf = (response: Response): SignedIn => response.locals['person'] as SignedIn;

@@ -1,9 +1,11 @@
 import { createHash } from 'node:crypto';
+import glob from 'fast-glob';
 import pLimit from 'p-limit';
 import type { DataSource } from 'typeorm';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { carryOut } from '../desk/carry-out.js';
 import { tryAgain } from '../desk/file.js';
+import { handedInFolder } from '../desk/hand-in.js';
 import { Refusal, type House } from '../desk/house.js';
 import { placesThere } from '../desk/places.js';
 import { readIntake } from '../desk/read-items.js';
@@ -125,11 +127,13 @@ export class Worker {
 
   private async watchWhile(signal: AbortSignal): Promise<void> {
     const { db, settings, log } = this.house;
-    const now = await cardsNow(settings.readers);
+    // What was handed in through a browser lies in a folder of the server's and is read like any card.
+    const readers = [...settings.readers, `${glob.escapePath(handedInFolder(settings.dataDir))}/*`];
+    const now = await cardsNow(readers);
     for (const intake of await intakesWhere(db, 'i.present and i.station = $1', [settings.station])) {
       if (!now.has(intake.sourcePath)) await cardVanished(this.house, intake.sourcePath);
     }
-    for await (const { appeared, vanished, now: there } of watchReaders(settings.readers, signal)) {
+    for await (const { appeared, vanished, now: there } of watchReaders(readers, signal)) {
       for (const path of vanished) await cardVanished(this.house, path);
       // A card can be gone and back between two looks: filing then noticed, and put its intake aside.
       const back = await pathsMissed(db, settings.station, [...there]);

@@ -67,6 +67,9 @@ export class HandIn {
 
   @Column({ type: 'timestamptz' })
   begunAt!: Date;
+
+  @Column({ type: 'boolean' })
+  done!: boolean;
 }
 
 /** One file of a hand-in, and whether it has arrived. */

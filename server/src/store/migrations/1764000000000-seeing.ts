@@ -18,7 +18,7 @@ const TABLES = [
   `CREATE INDEX "clock_correction_body" ON "clock_correction"  ("make", "model", "serial", "id")`,
   `CREATE TABLE "hand_in_link" ("token_hash" bytea NOT NULL, "person_id" integer NOT NULL, "made_by" text NOT NULL, "made_at" TIMESTAMP WITH TIME ZONE NOT NULL, "expires_at" TIMESTAMP WITH TIME ZONE NOT NULL, CONSTRAINT "PK_9be8d8c2d98a08551cb0678ef6f" PRIMARY KEY ("token_hash"))`,
   `CREATE INDEX "hand_in_link_person" ON "hand_in_link"  ("person_id")`,
-  `CREATE TABLE "hand_in" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "person_id" integer, "contributor_id" integer NOT NULL, "assignment_id" integer, "name" text NOT NULL, "listing" bytea NOT NULL, "intake_id" integer, "begun_at" TIMESTAMP WITH TIME ZONE NOT NULL, CONSTRAINT "PK_dee2e0a92b6a3f6dbffdfdd80c4" PRIMARY KEY ("id"))`,
+  `CREATE TABLE "hand_in" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "person_id" integer, "contributor_id" integer NOT NULL, "assignment_id" integer, "name" text NOT NULL, "listing" bytea NOT NULL, "intake_id" integer, "begun_at" TIMESTAMP WITH TIME ZONE NOT NULL, "done" boolean NOT NULL, CONSTRAINT "PK_dee2e0a92b6a3f6dbffdfdd80c4" PRIMARY KEY ("id"))`,
   `CREATE INDEX "hand_in_listing" ON "hand_in"  ("listing")`,
   `CREATE TABLE "hand_in_file" ("hand_in_id" integer NOT NULL, "position" integer NOT NULL, "path" text NOT NULL, "bytes" bigint NOT NULL, "modified_at" TIMESTAMP WITH TIME ZONE NOT NULL, "state" text NOT NULL, "problem" text, CONSTRAINT "PK_47b3735d569a73a85d0ce915873" PRIMARY KEY ("hand_in_id", "position"))`,
   `ALTER TABLE "card" ADD "on_insert" text NOT NULL DEFAULT 'show'`,

@@ -1,0 +1,65 @@
+import { utf8Bytes } from '@tally/core/rule';
+import { z } from 'zod';
+import { Day, Id, Instant, line } from './primitives.js';
+
+/** A path inside a card: relative, `/` between folders, nothing that leads out of it. */
+export const CardPath = z
+  .string()
+  .min(1)
+  .max(1000)
+  .refine((path) => path.split('/').every((part) => part !== '' && part !== '.' && part !== '..'), 'leads out of its folder')
+  // eslint-disable-next-line no-control-regex -- control characters are what is refused
+  .refine((path) => !/[\u0000-\u001f\u007f\\]/.test(path), 'must not hold control characters or backslashes')
+  .refine((path) => path.split('/').every((part) => utf8Bytes(part) <= 255), 'has a name of over 255 bytes');
+
+const Hash = z.string().regex(/^[0-9a-f]{32}$/, 'is 32 hexadecimal digits');
+
+export const HandInStart = z.strictObject({
+  contributorId: Id,
+  assignmentId: Id.nullable(),
+  /** What the folder or card is called where it comes from. */
+  name: line(60),
+  files: z
+    .array(
+      z.strictObject({
+        path: CardPath,
+        bytes: z.number().int().min(0).max(1e13),
+        modifiedMs: z.number().int().min(0).max(8e15),
+        /** Fast identity: XXH128 over both ends; see core/copies. */
+        quickHash: Hash,
+      }),
+    )
+    .min(1, 'holds no files')
+    .max(50_000)
+    .refine((files) => new Set(files.map(({ path }) => path)).size === files.length, 'names a path twice'),
+});
+export type HandInStart = z.infer<typeof HandInStart>;
+
+/** wanted: send it; arrived: its bytes here equal those in the browser; filed: they stand on the drive already. */
+export const HAND_IN_STATES = ['wanted', 'arrived', 'filed'] as const;
+
+export const HandInView = z.object({
+  id: Id,
+  files: z.array(z.object({ position: z.number().int(), state: z.enum(HAND_IN_STATES), problem: z.string().nullable() })),
+  /** The intake it became; null while it is on its way, and when there was nothing new. */
+  intakeNumber: z.string().nullable(),
+  done: z.boolean(),
+});
+export type HandInView = z.infer<typeof HandInView>;
+
+export const HandInDone = z.strictObject({ withoutMissing: z.boolean().default(false) });
+
+export const HandInChoices = z.object({
+  house: z.string(),
+  zone: z.string(),
+  contributors: z.array(z.object({ id: Id, name: z.string() })),
+  assignments: z.array(z.object({ id: Id, title: z.string(), from: Day, to: Day })),
+  /** When the link by which this browser came in ends. */
+  until: Instant.nullable(),
+});
+export type HandInChoices = z.infer<typeof HandInChoices>;
+
+export const NewHandInLink = z.strictObject({ hours: z.number().int().min(1).max(72).default(24) });
+export const HandInLinkView = z.object({ token: z.string(), expiresAt: Instant });
+export type HandInLinkView = z.infer<typeof HandInLinkView>;
+export const OpenHandInLink = z.strictObject({ token: z.string().min(20).max(100) });

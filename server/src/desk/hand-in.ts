@@ -1,0 +1,170 @@
+import type { HandInChoices, HandInStart, HandInView } from '@tally/contract';
+import { createHash } from 'node:crypto';
+import { mkdirSync } from 'node:fs';
+import { mkdir, open, rename, rm, utimes } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { mendName } from '@tally/core/rule';
+import { hashFile } from '../drive/hashing.js';
+import { isFolder } from '../drive/list-card.js';
+import { inTransaction } from '../store/database.js';
+import { record } from '../store/events.js';
+import {
+  addHandIn,
+  closeHandIn,
+  handInById,
+  handInFile,
+  handInLike,
+  handInView,
+  linkEnd,
+  setHandInFile,
+  setHandInIntake,
+  type HandInFileRow,
+  type HandInRow,
+} from '../store/hand-ins.js';
+import { setSlip } from '../store/intakes.js';
+import { filedByIdentity } from '../store/items.js';
+import { listAssignments, listContributors } from '../store/people.js';
+import { refreshTotals } from '../store/totals.js';
+import { Refusal, type House } from './house.js';
+import { receiveCard } from './receive.js';
+import { mustExist, theIntake } from './slip.js';
+
+interface Who {
+  readonly id: number;
+  readonly name: string;
+}
+
+/** Where files lie while they arrive, and where whole hand-ins lie: read like any card. */
+export const arrivingFolder = (dataDir: string): string => join(dataDir, 'arriving');
+export const handedInFolder = (dataDir: string): string => join(dataDir, 'handed-in');
+
+/** Where the parts of files lie that are being sent. */
+export function openPartsFolder(dataDir: string): string {
+  const folder = join(arrivingFolder(dataDir), 'parts');
+  mkdirSync(folder, { recursive: true });
+  return folder;
+}
+
+/** What somebody who hands in can choose from: names only. */
+export async function handInChoices(house: House, personId: number): Promise<HandInChoices> {
+  const [contributors, assignments, until] = await Promise.all([
+    listContributors(house.db),
+    listAssignments(house.db),
+    linkEnd(house.db, personId),
+  ]);
+  return {
+    house: house.settings.house,
+    zone: house.settings.zone,
+    contributors: contributors.map(({ id, name }) => ({ id, name })),
+    assignments: assignments.slice(0, 60).map(({ id, title, from, to }) => ({ id, title, from, to })),
+    until: until?.toISOString() ?? null,
+  };
+}
+
+/**
+ * Begins to take in a card through a browser, or goes on with it when the same files are chosen again. Says which files
+ * stand on the drive already: those need not be sent.
+ */
+export async function beginHandIn(house: House, start: HandInStart, who: Who): Promise<HandInView> {
+  const { db } = house;
+  const lines = start.files.map((file) => `${file.path}\0${file.bytes}\0${file.quickHash}`).sort();
+  const listing = createHash('sha256')
+    .update(JSON.stringify([start.contributorId, start.assignmentId, lines]))
+    .digest();
+  const id = await inTransaction(db, async (tx) => {
+    await mustExist(tx, 'contributor', start.contributorId);
+    await mustExist(tx, 'assignment', start.assignmentId);
+    const before = await handInLike(tx, who.id, listing);
+    if (before !== null) return before;
+    const identities = start.files.map(({ bytes, quickHash }) => ({ bytes, quickHash: Buffer.from(quickHash, 'hex') }));
+    const known = new Set((await filedByIdentity(tx, identities)).map((one) => `${one.bytes} ${one.quickHash.toString('hex')}`));
+    const filed = new Set(start.files.flatMap((file, i) => (known.has(`${file.bytes} ${file.quickHash}`) ? [i] : [])));
+    return addHandIn(tx, { ...start, personId: who.id, listing, begunAt: house.clock() }, filed);
+  });
+  return handInView(db, id);
+}
+
+/** A hand-in that is this person's. @throws Refusal for anybody else's, as if there were none. */
+export async function theirHandIn(house: House, id: number, personId: number): Promise<HandInRow> {
+  const handIn = await handInById(house.db, id);
+  if (handIn?.personId !== personId) throw new Refusal('not found', 'There is no such hand-in.');
+  return handIn;
+}
+
+/** A file that is still to be sent. @throws Refusal when it is not. */
+export async function wantedFile(house: House, id: number, position: number, personId: number): Promise<HandInFileRow> {
+  const handIn = await theirHandIn(house, id, personId);
+  const file = await handInFile(house.db, id, position);
+  if (!file) throw new Refusal('not found', 'There is no such file in this hand-in.');
+  if (handIn.done || file.state !== 'wanted') throw new Refusal('conflict', `${file.path} has arrived already.`);
+  return file;
+}
+
+/**
+ * A file has been sent whole: flushes it, reads it back, compares it with what the browser read from the card, and only
+ * then counts it as arrived.
+ * @param hash XXH128 of the bytes in the browser. @returns false when the bytes are not the same; then it stays wanted.
+ */
+export async function fileArrived(house: House, id: number, position: number, stored: string, hash: string): Promise<boolean> {
+  const { db, settings } = house;
+  const file = (await handInFile(db, id, position))!;
+  const handle = await open(stored, 'r+');
+  await handle.sync();
+  await handle.close();
+  if ((await hashFile(stored)).toString('hex') !== hash) {
+    await rm(stored, { force: true });
+    await setHandInFile(db, id, position, 'wanted', 'what arrived was not what was sent: it is sent again');
+    return false;
+  }
+  const target = join(arrivingFolder(settings.dataDir), String(id), file.path);
+  await mkdir(dirname(target), { recursive: true });
+  await rename(stored, target);
+  await utimes(target, file.modifiedAt, file.modifiedAt);
+  await setHandInFile(db, id, position, 'arrived', null);
+  return true;
+}
+
+/**
+ * Everything is there: from now on it is an intake like any other, on the coordinator's desk.
+ * @param withoutMissing hands in what arrived, though some did not.
+ */
+export async function finishHandIn(house: House, id: number, withoutMissing: boolean, who: Who): Promise<HandInView> {
+  const { db, settings, clock } = house;
+  const handIn = await theirHandIn(house, id, who.id);
+  const { files } = await handInView(db, id);
+  const count = (state: string) => files.filter((file) => file.state === state).length;
+  if (count('wanted') > 0 && !withoutMissing)
+    throw new Refusal('conflict', `${count('wanted')} of ${files.length} files have not arrived yet.`);
+  const folder = join(handedInFolder(settings.dataDir), `${mendName(handIn.name)} ${id}`);
+  // Closed and moved together: a crash in between leaves it open, and it is finished again.
+  const closed = await inTransaction(db, async (tx) => {
+    if (!(await closeHandIn(tx, id))) return false;
+    if (count('arrived') > 0) await moveFolder(join(arrivingFolder(settings.dataDir), String(id)), folder);
+    return true;
+  });
+  if (!closed || count('arrived') === 0) return handInView(db, id);
+  const intakeId = await receiveCard(house, folder, who.name);
+  await inTransaction(db, async (tx) => {
+    if ((await theIntake({ db: tx }, intakeId)).state === 'open')
+      await setSlip(tx, intakeId, { contributorId: handIn.contributorId, assignmentId: handIn.assignmentId });
+    await refreshTotals(tx, intakeId);
+    await setHandInIntake(tx, id, intakeId);
+    const rest = [
+      count('filed') ? `${count('filed')} were on the drive already` : '',
+      count('wanted') ? `${count('wanted')} did not arrive` : '',
+    ];
+    const text = [`Handed in through the browser: ${count('arrived')} of ${files.length} files`, ...rest]
+      .filter(Boolean)
+      .join(', ');
+    await record(tx, { at: clock(), kind: 'handed in', intakeId, who: who.name, text: `${text}.` });
+  });
+  return handInView(db, id);
+}
+
+/** Moves a folder; one that a crash left moved already is as good. */
+async function moveFolder(from: string, to: string): Promise<void> {
+  await mkdir(dirname(to), { recursive: true });
+  await rename(from, to).catch(async (error: unknown) => {
+    if (!(await isFolder(to))) throw error;
+  });
+}
