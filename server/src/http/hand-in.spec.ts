@@ -125,7 +125,7 @@ const patch = (url: string, offset: number, body: Uint8Array, cookie = junior) =
 /** Sends a file with a client that we did not write. */
 const send = (handIn: number, position: number, sent: Sent, endpoint = `${base}/api/uploads`) =>
   new Promise<void>((resolve, reject) => {
-    const upload = new tus.Upload(createReadStream(sent.file) as unknown as Blob, {
+    const upload = new tus.Upload(createReadStream(sent.file), {
       endpoint,
       uploadSize: sent.bytes,
       chunkSize: 1 << 20,

@@ -24,7 +24,15 @@ const Announced = z.object({
   xxh128: z.string().regex(/^[0-9a-f]{32}$/),
 });
 
-const refuse = (status: number, body: string) => ({ status_code: status, body });
+/** What the protocol's server answers with: it looks for these two fields. */
+class Refused extends Error {
+  constructor(
+    readonly status_code: number,
+    readonly body: string,
+  ) {
+    super(body);
+  }
+}
 
 /**
  * Uploads by the tus protocol, version 1.0.0 (https://tus.io/protocols/resumable-upload: core, creation, expiration,
@@ -48,18 +56,18 @@ export function uploads(house: House): RequestHandler {
       const announced = Announced.safeParse(upload.metadata);
       const node = request.runtime?.node?.req as IncomingMessage | undefined;
       const personId = node ? asking.get(node) : undefined;
-      if (!announced.success || personId === undefined) throw refuse(400, 'handIn, position and xxh128 must be announced');
+      if (!announced.success || personId === undefined) throw new Refused(400, 'handIn, position and xxh128 must be announced');
       const { handIn, position } = announced.data;
       const file = await wantedFile(house, handIn, position, personId).catch(asRefusal);
       if (upload.size !== file.bytes)
-        throw refuse(413, `${file.path} has ${file.bytes} bytes, not ${upload.size ?? 'an unknown number'}`);
+        throw new Refused(413, `${file.path} has ${file.bytes} bytes, not ${upload.size ?? 'an unknown number'}`);
       return {};
     },
     onUploadFinish: async (_request, upload: Upload) => {
       const { handIn, position, xxh128 } = Announced.parse(upload.metadata);
       const same = await fileArrived(house, handIn, position, join(directory, upload.id), xxh128);
       await store.configstore.delete(upload.id);
-      if (!same) throw refuse(CHECKSUM_MISMATCH, 'the bytes that arrived are not those that were announced');
+      if (!same) throw new Refused(CHECKSUM_MISMATCH, 'the bytes that arrived are not those that were announced');
       return {};
     },
   });
@@ -82,6 +90,6 @@ export function uploads(house: House): RequestHandler {
 }
 
 function asRefusal(error: unknown): never {
-  if (error instanceof Refusal) throw refuse(error.kind === 'not found' ? 404 : 409, error.message);
+  if (error instanceof Refusal) throw new Refused(error.kind === 'not found' ? 404 : 409, error.message);
   throw error;
 }

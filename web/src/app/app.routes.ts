@@ -3,15 +3,25 @@ import { Router, type CanActivateFn, type Routes } from '@angular/router';
 import { map } from 'rxjs';
 import { SessionService } from '../api/session.service';
 
+/** The desk is for those who sign in to it; who may only hand in goes to that page. */
 const signedIn: CanActivateFn = (_route, state) => {
   const router = inject(Router);
-  return inject(SessionService)
-    .check()
-    .pipe(map((yes) => yes || router.createUrlTree(['/sign-in'], { queryParams: { to: state.url } })));
+  const sessions = inject(SessionService);
+  return sessions.check().pipe(
+    map((yes) => {
+      if (!yes) return router.createUrlTree(['/sign-in'], { queryParams: { to: state.url } });
+      return sessions.session()?.person.role === 'hand-in' ? router.createUrlTree(['/hand-in']) : true;
+    }),
+  );
 };
 
 export const routes: Routes = [
   { path: 'sign-in', title: 'Sign in · Tally Stick', loadComponent: () => import('../shell/sign-in').then((m) => m.SignInPage) },
+  {
+    path: 'hand-in',
+    title: 'Hand in · Tally Stick',
+    loadComponent: () => import('../hand-in/hand-in-page').then((m) => m.HandInPage),
+  },
   {
     path: '',
     canActivate: [signedIn],

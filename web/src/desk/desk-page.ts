@@ -12,6 +12,7 @@ import { HouseTimePipe } from '../shared/amounts';
 import { FindBox } from '../shared/find-box';
 import { CardTile } from './card-tile';
 import { Expected } from './expected';
+import { HandInLink } from './hand-in-link';
 import { PlacesNow } from './places-now';
 
 interface Lane {
@@ -24,13 +25,14 @@ interface Lane {
 /** The first screen: what lies in which tray, and what to do next. */
 @Component({
   selector: 'ts-desk',
-  imports: [CardTile, Expected, PlacesNow, FindBox, HouseTimePipe],
+  imports: [CardTile, Expected, PlacesNow, HandInLink, FindBox, HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <header class="page-head">
         <h1>Desk</h1>
         <span class="quiet">{{ now() | houseTime: 'long' }}</span>
+        <ts-hand-in-link />
         <ts-find-box label="Find an intake by any word" placeholder="Find anything" (sought)="find($event)" />
       </header>
       @if (problem()) {
@@ -65,8 +67,11 @@ interface Lane {
     </div>
   `,
   styles: `
-    ts-find-box {
+    ts-hand-in-link {
       margin-left: auto;
+      align-self: center;
+    }
+    ts-find-box {
       width: 280px;
       align-self: center;
     }

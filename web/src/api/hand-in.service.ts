@@ -1,0 +1,30 @@
+import { HttpClient } from '@angular/common/http';
+import { inject, Injectable } from '@angular/core';
+import type { HandInChoices, HandInLinkView, HandInStart, HandInView } from '@tally/contract';
+import type { Observable } from 'rxjs';
+
+/** Handing in through the browser, and the links by which others may. */
+@Injectable({ providedIn: 'root' })
+export class HandInService {
+  private readonly http = inject(HttpClient);
+
+  openLink(token: string): Observable<unknown> {
+    return this.http.post('/api/hand-in/open', { token });
+  }
+
+  makeLink(hours: number): Observable<HandInLinkView> {
+    return this.http.post<HandInLinkView>('/api/hand-in/links', { hours });
+  }
+
+  choices(): Observable<HandInChoices> {
+    return this.http.get<HandInChoices>('/api/hand-in/choices');
+  }
+
+  begin(start: HandInStart): Observable<HandInView> {
+    return this.http.post<HandInView>('/api/hand-in', start);
+  }
+
+  done(id: number, withoutMissing: boolean): Observable<HandInView> {
+    return this.http.post<HandInView>(`/api/hand-in/${id}/done`, { withoutMissing });
+  }
+}

@@ -1,0 +1,273 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Router } from '@angular/router';
+import { formatBytes, formatDuration } from '@tally/core/logbook';
+import { ButtonModule } from 'primeng/button';
+import { SelectModule } from 'primeng/select';
+import { HandInService } from '../api/hand-in.service';
+import { SessionService } from '../api/session.service';
+import { Stick } from '../stick/stick';
+import { fromDrop, fromPicker } from './card-files';
+import { HandInStore } from './hand-in-store';
+import { Readers } from './readers';
+
+const SHOWN = 240;
+
+/** Handing in a card from any workstation: who am I, what is it for, where is it. Then it is sent and proven. */
+@Component({
+  selector: 'ts-hand-in',
+  imports: [FormsModule, ButtonModule, SelectModule, Stick],
+  providers: [HandInStore, Readers],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <header>
+      <ts-stick class="mark" [notches]="mark" />
+      <span>{{ store.choices()?.house }}</span>
+      @if (until(); as time) {
+        <span class="quiet">this link is good until {{ time }}</span>
+      }
+    </header>
+    @switch (store.step()) {
+      @case ('done') {
+        <main class="end">
+          <h1>{{ endWords() }}</h1>
+          <ts-stick class="stick" [notches]="store.notches()" />
+          @if (store.handIn()?.intakeNumber; as number) {
+            <p>
+              It is intake <b>{{ number }}</b> now, and lies on the coordinator’s desk.
+            </p>
+          }
+          <p>Nothing on your card was changed. Keep it as it is until somebody tells you that it may be cleared.</p>
+          <button pButton type="button" class="p-button-outlined" (click)="again()">Hand in another card</button>
+        </main>
+      }
+      @default {
+        <main
+          [class.over]="over()"
+          (dragover)="$event.preventDefault(); over.set(true)"
+          (dragleave)="over.set(false)"
+          (drop)="drop($event)"
+        >
+          <h1>Hand in</h1>
+          <ol>
+            <li [class.done]="store.contributorId() !== null">
+              <span class="label" id="who-label">Who took these?</span>
+              <p-select
+                inputId="who"
+                ariaLabelledBy="who-label"
+                [options]="people()"
+                optionLabel="name"
+                optionValue="id"
+                placeholder="Choose your name"
+                [filter]="people().length > 10"
+                filterBy="name"
+                [disabled]="busy()"
+                [ngModel]="store.contributorId()"
+                (ngModelChange)="store.contributorId.set($event)"
+              />
+            </li>
+            <li [class.done]="store.assignmentId() !== null">
+              <span class="label" id="what-label">What are they from?</span>
+              <p-select
+                inputId="what"
+                ariaLabelledBy="what-label"
+                [options]="assignments()"
+                optionLabel="title"
+                optionValue="id"
+                placeholder="Choose what it was, or leave it open"
+                [showClear]="true"
+                [filter]="assignments().length > 10"
+                filterBy="title"
+                [disabled]="busy()"
+                [ngModel]="store.assignmentId()"
+                (ngModelChange)="store.assignmentId.set($event)"
+              />
+            </li>
+            <li [class.done]="store.files().length > 0">
+              <span class="label">Where is the card?</span>
+              <div class="pick">
+                @if (canPickFolder) {
+                  <button pButton type="button" [disabled]="busy()" (click)="folder.click()">Choose the card or folder</button>
+                }
+                <button pButton type="button" class="p-button-outlined" [disabled]="busy()" (click)="single.click()">
+                  Choose single files
+                </button>
+                <span class="quiet">or drop it anywhere on this page</span>
+              </div>
+              <input #folder type="file" webkitdirectory multiple hidden aria-label="Card or folder" (change)="picked(folder)" />
+              <input #single type="file" multiple hidden aria-label="Single files" (change)="picked(single)" />
+            </li>
+          </ol>
+          @if (store.problem()) {
+            <p class="attention" role="alert">{{ store.problem() }}</p>
+          }
+          @if (store.waiting()) {
+            <p class="attention" role="status">{{ store.waiting() }}</p>
+          }
+          @if (store.files().length) {
+            <ts-stick class="stick" [notches]="store.notches()" />
+            <p class="facts" aria-live="polite">{{ says() }}</p>
+            <ul class="files">
+              @for (file of shown(); track file.position) {
+                <li [class]="file.state" [title]="file.path">
+                  @if (file.thumbnail) {
+                    <img [src]="file.thumbnail" alt="" />
+                  } @else {
+                    <span class="shape">{{ file.kind }}</span>
+                  }
+                  <span class="name">{{ file.path.slice(file.path.lastIndexOf('/') + 1) }}</span>
+                  <span class="state">{{ stateWords(file.state, file.sent, file.file.size) }}</span>
+                </li>
+              }
+            </ul>
+            @if (store.files().length > shown().length) {
+              <p class="quiet">and {{ store.files().length - shown().length }} more</p>
+            }
+          }
+        </main>
+        <footer>
+          @switch (store.step()) {
+            @case ('send') {
+              <span class="progress"><i [style.width.%]="share() * 100"></i></span>
+              <button pButton type="button" class="p-button-outlined" (click)="store.pause()">Pause</button>
+            }
+            @case ('paused') {
+              <button pButton type="button" class="main" (click)="store.start()">Go on</button>
+              @if (store.counts().arrived) {
+                <button pButton type="button" class="p-button-outlined" (click)="store.finish(true)">
+                  Hand in the {{ store.counts().arrived }} that have arrived
+                </button>
+              }
+            }
+            @default {
+              <button pButton type="button" class="main" [disabled]="!store.ready()" (click)="store.start()">
+                Hand in {{ store.counts().toSend || '' }}
+              </button>
+              <span class="quiet">{{ missing() }}</span>
+            }
+          }
+        </footer>
+      }
+    }
+  `,
+  styleUrl: './hand-in-page.css',
+  host: { '(window:beforeunload)': 'stay($event)' },
+})
+export class HandInPage {
+  protected readonly store = inject(HandInStore);
+  private readonly service = inject(HandInService);
+  private readonly sessions = inject(SessionService);
+  private readonly router = inject(Router);
+
+  protected readonly over = signal(false);
+  protected readonly canPickFolder = 'webkitdirectory' in document.createElement('input');
+  protected readonly mark = Array.from({ length: 6 }, () => ({ weight: 1, card: 'cut' as const, copies: ['cut' as const] }));
+
+  protected readonly people = computed(() => [...(this.store.choices()?.contributors ?? [])]);
+  protected readonly assignments = computed(() => [...(this.store.choices()?.assignments ?? [])]);
+  protected readonly busy = computed(() => this.store.step() === 'send');
+  protected readonly until = computed(() => {
+    const choices = this.store.choices();
+    if (!choices?.until) return null;
+    const format = new Intl.DateTimeFormat('en-GB', {
+      weekday: 'long',
+      hour: '2-digit',
+      minute: '2-digit',
+      timeZone: choices.zone,
+    });
+    return format.format(new Date(choices.until));
+  });
+  /** In time order, what is on its way first. */
+  protected readonly shown = computed(() => {
+    const files = [...this.store.files()].sort((a, b) =>
+      a.captured < b.captured ? -1 : a.captured > b.captured ? 1 : a.position - b.position,
+    );
+    const moving = files.filter(({ state }) => state === 'sending');
+    return [...moving, ...files.filter(({ state }) => state !== 'sending')].slice(0, SHOWN);
+  });
+  protected readonly share = computed(() => {
+    const { bytes, sent } = this.store.counts();
+    return bytes ? Math.min(1, sent / bytes) : 0;
+  });
+
+  protected readonly says = computed(() => {
+    const { all, reading, filed, arrived, unreadable, toSend, bytes } = this.store.counts();
+    const words = [reading ? `reading ${all - reading} of ${all}` : `${toSend} to hand in, ${formatBytes(bytes)}`];
+    if (filed) words.push(`${filed} are on the drive already`);
+    if (unreadable) words.push(`${unreadable} cannot be read`);
+    if (this.store.step() !== 'say') words.push(`${arrived} arrived and proven`);
+    if (this.store.step() === 'send' && this.store.bytesPerSecond()) words.push(`${formatBytes(this.store.bytesPerSecond())}/s`);
+    const left = this.store.msLeft();
+    if (this.store.step() === 'send' && left !== null) words.push(`${formatDuration(left)} left`);
+    return words.join(' · ');
+  });
+
+  protected readonly missing = computed(() => {
+    const { all, reading, toSend } = this.store.counts();
+    if (!all) return 'First choose the card';
+    if (reading) return 'Reading the card';
+    if (!toSend) return 'There is nothing to hand in';
+    return this.store.contributorId() === null ? 'First say who took these' : '';
+  });
+
+  protected readonly endWords = computed(() => {
+    const { arrived, filed } = this.store.counts();
+    if (!arrived) return 'Everything on it is on the drive already';
+    return `${arrived} ${arrived === 1 ? 'has' : 'have'} arrived${filed ? `, ${filed} were on the drive already` : ''}`;
+  });
+
+  constructor() {
+    const token = /^#k=(.+)$/.exec(globalThis.location.hash)?.[1];
+    if (!token) this.check();
+    else {
+      // The secret leaves the address, so that nobody copies it by mistake.
+      globalThis.history.replaceState(null, '', '/hand-in');
+      this.service.openLink(token).subscribe({
+        next: () => this.store.load(),
+        error: () => this.store.problem.set('This hand-in link has ended. Ask for a new one.'),
+      });
+    }
+  }
+
+  protected picked(input: HTMLInputElement): void {
+    if (input.files?.length) this.store.choose(fromPicker(input.files));
+    input.value = '';
+  }
+
+  protected drop(event: DragEvent): void {
+    event.preventDefault();
+    this.over.set(false);
+    if (this.busy() || !event.dataTransfer) return;
+    void fromDrop(event.dataTransfer.items).then((found) => this.store.choose(found));
+  }
+
+  protected again(): void {
+    globalThis.location.reload();
+  }
+
+  /** Leaving while files travel is asked about; they go on where they stopped when the same card is chosen again. */
+  protected stay(event: BeforeUnloadEvent): void {
+    if (this.store.step() === 'send') event.preventDefault();
+  }
+
+  protected stateWords(state: string, sent: number, size: number): string {
+    if (state === 'sending') return size ? `${Math.floor((sent / size) * 100)} %` : 'sending';
+    const words: Record<string, string> = {
+      ...{
+        reading: 'reading',
+        ready: 'waits',
+        filed: 'on the drive already',
+        arrived: 'arrived and proven',
+        unreadable: 'cannot be read',
+      },
+    };
+    return words[state] ?? state;
+  }
+
+  private check(): void {
+    this.sessions.check().subscribe((yes) => {
+      if (yes) this.store.load();
+      else void this.router.navigate(['/sign-in'], { queryParams: { to: '/hand-in' } });
+    });
+  }
+}
