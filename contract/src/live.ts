@@ -23,6 +23,8 @@ export const LiveEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('people') }),
   z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),
   z.object({ type: z.literal('items'), intakeId: Id }),
+  /** A card was put in at a station that is to be opened there by itself. */
+  z.object({ type: z.literal('open'), intakeId: Id, station: z.string() }),
   z.object({ type: z.literal('progress'), progress: Progress }),
 ]);
 export type LiveEvent = z.infer<typeof LiveEvent>;

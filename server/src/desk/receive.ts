@@ -48,6 +48,8 @@ export async function receiveCard(house: House, sourcePath: string, receivedBy: 
     if (totals.items === 0) await setState(tx, id, 'open', 'There is nothing to file on this card.');
     await house.jobs.read(tx, id, settings.station);
     await tell(tx, { type: 'desk' });
+    if ((await intakeById(tx, id))!.card.onInsert === 'open')
+      await tell(tx, { type: 'open', intakeId: id, station: settings.station });
     return id;
   });
   return intakeId;
@@ -95,6 +97,7 @@ async function goOn(house: House, intakeId: number, sourcePath: string): Promise
     if (waits || intake.state === 'filing') await jobs.file(tx, intakeId, settings.station);
     await tell(tx, { type: 'intake', intakeId });
     await tell(tx, { type: 'desk' });
+    if (!intake.present && intake.card.onInsert === 'open') await tell(tx, { type: 'open', intakeId, station: settings.station });
   });
   return intakeId;
 }

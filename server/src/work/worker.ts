@@ -3,6 +3,8 @@ import glob from 'fast-glob';
 import pLimit from 'p-limit';
 import type { DataSource } from 'typeorm';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { receiveArrivals } from '../desk/arrivals.js';
+import { actByItself } from '../desk/by-itself.js';
 import { carryOut } from '../desk/carry-out.js';
 import { tryAgain } from '../desk/file.js';
 import { handedInFolder } from '../desk/hand-in.js';
@@ -10,6 +12,7 @@ import { Refusal, type House } from '../desk/house.js';
 import { placesThere } from '../desk/places.js';
 import { readIntake } from '../desk/read-items.js';
 import { cardVanished, receiveCard } from '../desk/receive.js';
+import { watchFolder } from '../drive/watch-folder.js';
 import { cardsNow, watchReaders } from '../drive/watch-readers.js';
 import { intakesWaitingAt } from '../store/filed.js';
 import { intakesWhere, pathsMissed } from '../store/intakes.js';
@@ -18,6 +21,7 @@ import type { Queue } from './queue.js';
 
 const CARDS_AT_ONCE = 2;
 const SWEEP_MS = 3_000;
+const ARRIVALS_MS = 200;
 
 /** Carries out a station's jobs and watches its readers, until told to stop. */
 export class Worker {
@@ -39,7 +43,7 @@ export class Worker {
     const { station } = this.house.settings;
     await this.queue.work('read', station, CARDS_AT_ONCE, (id) => this.read(id));
     await this.queue.work('file', station, CARDS_AT_ONCE, (id) => this.file(id));
-    this.loops.push(this.sweep(), this.watch());
+    this.loops.push(this.sweep(), this.watch(), ...this.house.settings.watched.map((watched) => this.arrivals(watched)));
   }
 
   async stop(): Promise<void> {
@@ -48,7 +52,10 @@ export class Worker {
   }
 
   private read(intakeId: number): Promise<void> {
-    return this.guarded('reading', intakeId, (signal) => readIntake(this.house, intakeId, signal));
+    return this.guarded('reading', intakeId, async (signal) => {
+      await readIntake(this.house, intakeId, signal);
+      if (!signal.aborted) await actByItself(this.house, intakeId);
+    });
   }
 
   /** Files an intake unless this process does so already; what comes too early is found by the next sweep. */
@@ -131,7 +138,8 @@ export class Worker {
     const readers = [...settings.readers, `${glob.escapePath(handedInFolder(settings.dataDir))}/*`];
     const now = await cardsNow(readers);
     for (const intake of await intakesWhere(db, 'i.present and i.station = $1', [settings.station])) {
-      if (!now.has(intake.sourcePath)) await cardVanished(this.house, intake.sourcePath);
+      const watched = settings.watched.some(({ folder }) => folder === intake.sourcePath);
+      if (!watched && !now.has(intake.sourcePath)) await cardVanished(this.house, intake.sourcePath);
     }
     for await (const { appeared, vanished, now: there } of watchReaders(readers, signal)) {
       for (const path of vanished) await cardVanished(this.house, path);
@@ -142,6 +150,35 @@ export class Worker {
           log.warn({ path, error: (error as Error).message }, 'card'),
         );
       }
+    }
+  }
+
+  /** Watches a folder that files keep arriving in; one process does so for a station. */
+  private async arrivals(watched: House['settings']['watched'][number]): Promise<void> {
+    const { log } = this.house;
+    const key = createHash('sha256').update(`${this.house.settings.station}\0${watched.folder}`).digest().readInt32BE(0);
+    while (!this.stopping.signal.aborted) {
+      try {
+        await whileLocked(this.source, 'watching', key, this.stopping.signal, (signal) => this.arrivalsWhile(watched, signal));
+      } catch (error) {
+        log.warn({ folder: watched.folder, error: (error as Error).message }, 'watching a folder');
+      }
+      await sleep(1_000, undefined, { signal: this.stopping.signal }).catch(() => undefined);
+    }
+  }
+
+  private async arrivalsWhile(watched: House['settings']['watched'][number], signal: AbortSignal): Promise<void> {
+    let whole: ReadonlySet<string> | null = null;
+    const stop = watchFolder(watched.folder, (paths) => (whole = paths));
+    try {
+      while (!signal.aborted) {
+        const paths: ReadonlySet<string> | null = whole;
+        whole = null;
+        if (paths && !(await receiveArrivals(this.house, watched, paths))) whole ??= paths;
+        await sleep(ARRIVALS_MS, undefined, { signal }).catch(() => undefined);
+      }
+    } finally {
+      await stop();
     }
   }
 }

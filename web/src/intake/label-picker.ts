@@ -1,14 +1,16 @@
 import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
+import type { OnInsert } from '@tally/contract';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
+import { SelectModule } from 'primeng/select';
 import { IntakesService } from '../api/intakes.service';
 import { IntakeStore } from './intake-store';
 
 /** Says what stands on the card's tape; the next free label is proposed. */
 @Component({
   selector: 'ts-label-picker',
-  imports: [FormsModule, ButtonModule, InputTextModule],
+  imports: [FormsModule, ButtonModule, InputTextModule, SelectModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <form (ngSubmit)="say()">
@@ -17,12 +19,34 @@ import { IntakeStore } from './intake-store';
       /></label>
       <button pButton type="submit" [disabled]="!label().trim()">Label it {{ label() }}</button>
     </form>
+    <label class="field next"
+      ><span>When this card is put in again</span>
+      <p-select
+        [options]="actions"
+        optionLabel="words"
+        optionValue="key"
+        [ngModel]="store.intake()?.card?.onInsert"
+        (ngModelChange)="store.say({ onInsert: $event })"
+        ariaLabel="When this card is put in again"
+        appendTo="body"
+    /></label>
+  `,
+  styles: `
+    .next {
+      margin-top: 14px;
+    }
   `,
   styleUrl: '../shared/small-form.css',
 })
 export class LabelPicker {
   readonly done = output();
-  private readonly store = inject(IntakeStore);
+  protected readonly store = inject(IntakeStore);
+  protected readonly actions: readonly { key: OnInsert; words: string }[] = [
+    { key: 'show', words: 'just show it on the desk' },
+    { key: 'open', words: 'open it here' },
+    { key: 'take all new', words: 'take everything new, and wait' },
+    { key: 'file all new', words: 'take and file everything new' },
+  ];
   protected readonly label = signal(this.store.intake()?.card.label ?? '');
 
   constructor() {

@@ -1,5 +1,7 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
+import { LiveService } from '../api/live.service';
 import { SessionService } from '../api/session.service';
 import { ThemeService } from '../shared/theme.service';
 import { StickMark } from '../stick/stick-mark';
@@ -116,6 +118,16 @@ export class Shell {
   protected readonly theme = inject(ThemeService);
   protected readonly session = this.sessions.session;
   protected readonly places = PLACES_TO_BE;
+
+  constructor() {
+    // A card that is to be opened by itself opens at its station only, and takes nobody away from another card.
+    inject(LiveService)
+      .events.pipe(takeUntilDestroyed())
+      .subscribe((event) => {
+        const here = event.type === 'open' && event.station === this.session()?.station;
+        if (here && this.router.url === '/desk') void this.router.navigate(['/intake', event.intakeId]);
+      });
+  }
 
   protected signOut(): void {
     this.sessions.signOut().subscribe(() => void this.router.navigateByUrl('/sign-in'));

@@ -1,0 +1,62 @@
+import { basename } from 'node:path';
+import { inTransaction } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import { addItems, itemsOf } from '../store/items.js';
+import { addCard, addIntake, intakesWhere, lockIntake, setPresence, setSlip, setTray } from '../store/intakes.js';
+import { refreshTotals } from '../store/totals.js';
+import { slipOfWatched } from './by-itself.js';
+import type { House } from './house.js';
+import { listItems } from './listing.js';
+import { houseTime } from './receive.js';
+
+/**
+ * Files arrived whole in a watched folder: they join the folder's open intake, or begin a new one. While that intake is
+ * being filed they wait.
+ * @param paths of whole files, relative to the folder. @returns false when they must wait.
+ */
+export async function receiveArrivals(
+  house: House,
+  watched: House['settings']['watched'][number],
+  paths: ReadonlySet<string>,
+): Promise<boolean> {
+  const { db, settings, clock, jobs } = house;
+  const { folder } = watched;
+  const listed = (await listItems(folder, settings.zone)).filter((item) => paths.has(item.path));
+  const slip = await slipOfWatched(house, watched);
+  return inTransaction(db, async (tx) => {
+    const now = clock();
+    const [last] = await intakesWhere(tx, 'i.source_path = $1 and i.station = $2 order by i.id desc limit 1', [
+      folder,
+      settings.station,
+    ]);
+    if (last) await lockIntake(tx, last.id);
+    if (last?.state === 'filing') return false;
+    const known = last ? await itemsOf(tx, last.id) : [];
+    const seen = new Set(known.map((item) => `${item.path} ${item.bytes}`));
+    const fresh = listed.filter((item) => !seen.has(`${item.path} ${item.bytes}`));
+    if (!fresh.length) return true;
+    let intakeId = last?.id;
+    if (!last || intakeId === undefined || last.state === 'closed') {
+      const cardId = last?.card.id ?? (await addCard(tx, basename(folder)));
+      await setTray(tx, cardId, 'in');
+      const year = Number(houseTime(house, now).slice(0, 4));
+      const intake = {
+        cardId,
+        receivedAt: now,
+        year,
+        receivedBy: settings.station,
+        station: settings.station,
+        sourcePath: folder,
+      };
+      intakeId = await addIntake(tx, intake);
+      await setSlip(tx, intakeId, slip);
+      await record(tx, { at: now, kind: 'received', intakeId, who: settings.station, text: `Watching ${folder}.` });
+    } else if (!last.present) await setPresence(tx, intakeId, true);
+    await addItems(tx, intakeId, fresh, settings.takeAtFirst === 'all new');
+    await refreshTotals(tx, intakeId);
+    await jobs.read(tx, intakeId, settings.station);
+    await tell(tx, { type: 'items', intakeId });
+    await tell(tx, { type: 'desk' });
+    return true;
+  });
+}

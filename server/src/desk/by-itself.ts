@@ -1,0 +1,72 @@
+import { onlyProposal } from '@tally/core/plan';
+import { inTransaction } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import { intakeById, lockIntake, setSlip } from '../store/intakes.js';
+import { itemsOf, setTaken } from '../store/items.js';
+import { assignmentBySlug, contributorByCode, listAssignments } from '../store/people.js';
+import { refreshTotals } from '../store/totals.js';
+import { beginFiling } from './file.js';
+import { Refusal, type House } from './house.js';
+import { planOf } from './plan.js';
+
+/** Who is named in the log when the house does something by itself. */
+const ITSELF = 'by itself';
+
+/** What a house was told to do with cards like this once it is read: take all that is new, or take and file it. */
+export async function actByItself(house: House, intakeId: number): Promise<void> {
+  const intake = await intakeById(house.db, intakeId);
+  if (!intake || intake.state === 'filing' || intake.state === 'closed') return;
+  const watched = house.settings.watched.find(({ folder }) => folder === intake.sourcePath);
+  const files = watched ? watched.fileByItself : intake.card.onInsert === 'file all new';
+  if (!files && intake.card.onInsert !== 'take all new') return;
+  await takeAllNew(house, intakeId);
+  if (!files) return;
+  await proposeAssignment(house, intakeId);
+  const { view } = await planOf(house, house.db, intakeId, false);
+  // What nobody can answer by itself waits for a person; so does a drive that is away.
+  if (view.missing.length || !view.placements.length || view.obstacles.length) return;
+  await beginFiling(house, intakeId, view.seal, ITSELF).catch((error: unknown) => {
+    if (!(error instanceof Refusal)) throw error;
+  });
+}
+
+async function takeAllNew(house: House, intakeId: number): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    const left = (await itemsOf(tx, intakeId)).filter(
+      (item) => !item.taken && !item.filedAs && !item.alreadyFiled && !item.problem,
+    );
+    if (!left.length) return;
+    const ids = left.map((item) => item.id);
+    await setTaken(tx, intakeId, ids, true);
+    await refreshTotals(tx, intakeId);
+    await tell(tx, { type: 'items', intakeId });
+  });
+}
+
+/** Where only one assignment can be meant, it is meant. */
+async function proposeAssignment(house: House, intakeId: number): Promise<void> {
+  const intake = await intakeById(house.db, intakeId);
+  if (!intake || intake.assignment) return;
+  const captured = (await itemsOf(house.db, intakeId))
+    .filter((item) => item.taken && !item.filedAs)
+    .map((item) => item.captured.local);
+  const proposed = onlyProposal(captured, await listAssignments(house.db), intake.contributor?.id ?? null);
+  if (!proposed) return;
+  await setSlip(house.db, intakeId, { assignmentId: proposed.id });
+  const text = `Slip: ${proposed.title}, the only assignment of these days.`;
+  await record(house.db, { at: house.clock(), kind: 'slip', intakeId, who: ITSELF, text });
+}
+
+/** The slip that a watched folder's setting names. */
+export async function slipOfWatched(
+  house: House,
+  watched: House['settings']['watched'][number],
+): Promise<{ contributorId?: number; assignmentId?: number }> {
+  const contributor = watched.contributor ? await contributorByCode(house.db, watched.contributor) : null;
+  const assignment = watched.assignment ? await assignmentBySlug(house.db, watched.assignment) : null;
+  return {
+    ...(contributor ? { contributorId: contributor.id } : {}),
+    ...(assignment ? { assignmentId: assignment.id } : {}),
+  };
+}
