@@ -178,3 +178,72 @@ describe('tally plan and tally file', () => {
     expect((await tally('file', card, ...SLIP)).code).toBe(0);
   });
 });
+
+describe('tally look', () => {
+  it('tells runs, sharpness and similar frames, without a database', async () => {
+    const folder = house.path('look');
+    await mkdir(folder, { recursive: true });
+    // One view three times, a second apart, the middle one out of focus.
+    const { default: sharp } = await import('sharp');
+    const noise = await sharp({
+      create: { width: 900, height: 600, channels: 3, background: '#567', noise: { type: 'gaussian', mean: 128, sigma: 60 } },
+    })
+      .resize(90, 60)
+      .resize(900, 600, { kernel: 'nearest' })
+      .png()
+      .toBuffer();
+    for (const [name, blur] of [
+      ['1', 2],
+      ['2', 8],
+      ['3', 0],
+    ] as const) {
+      const picture = blur ? sharp(noise).blur(blur) : sharp(noise);
+      await put(join(folder, `${name}.jpg`), await picture.jpeg().toBuffer());
+    }
+    const { code, lines } = await tally('look', folder, '--json');
+    expect(code).toBe(0);
+    expect(lines.map((line) => line['similar'])).toEqual([1, 1, 1]);
+    expect(lines.find((line) => line['sharpest'])!['path']).toBe('3.jpg');
+    const [soft, softest, sharpest] = ['1.jpg', '2.jpg', '3.jpg'].map((path) =>
+      Number(lines.find((line) => line['path'] === path)!['sharpness']),
+    );
+    expect(softest).toBeLessThan(soft!);
+    expect(soft).toBeLessThan(sharpest!);
+  });
+});
+
+describe('an intake that is judged and split before it is filed', () => {
+  it('receive, leave, split, clock, then file', async () => {
+    const card = house.path('split');
+    await makeCard(card, { 'A/1.JPG': 400, 'A/2.JPG': 400, 'A/3.JPG': 400, 'A/4.MP4': 900 }, 4100);
+    const received = await tally('receive', card, ...SLIP, '--label', 'C-900', '--json');
+    const number = String(received.lines[0]!['number']);
+    expect(received.lines[0]).toMatchObject({ items: 4, state: 'open' });
+    expect((await tally('leave', number, '*.MP4')).out).toContain('1 item: left');
+    expect((await tally('split', number, 'A/2.JPG', '--assignment', 'bird-count')).out).toContain('1 item: bird-count');
+    expect((await tally('judge', number, 'A/1.*', '--verdict', 'select', '--description', 'Heron')).code).toBe(0);
+    expect((await tally('clock', number, '--json')).code).toBe(0);
+    const filed = await tally('file', card, ...SLIP, '--json');
+    const to = (from: string) => String(filed.lines.find((line) => line['from'] === from)!['to']);
+    expect(to('A/1.JPG')).toContain('reed-planting');
+    expect(to('A/2.JPG')).toContain('bird-count');
+    expect(filed.lines.find((line) => line['from'] === 'A/4.MP4')).toMatchObject({ left: true, reason: 'left by choice' });
+  });
+
+  it('wrong use is named and changes nothing', async () => {
+    for (const [args, words] of [
+      [['take', '2001-0001', '*'], 'There is no intake 2001-0001.'],
+      [['split', '2001-0001', '*'], 'Say --assignment, --contributor or both.'],
+      [['judge', '2001-0001', '*', '--verdict', 'lovely'], '--verdict is select, reshoot, hold or none.'],
+      [['link', '--hours', '1000'], '--hours is a whole number from 1 to 72.'],
+      [['person', 'Noor', '--role', 'king'], '--role is administrator, coordinator, hand-in.'],
+    ] as const) {
+      const { code, err } = await tally(...args);
+      expect([code, err]).toEqual([2, expect.stringContaining(words)]);
+    }
+  });
+
+  it('a hand-in link is shown once', async () => {
+    expect((await tally('link')).out).toMatch(/\/hand-in#k=[\w-]{32}\n/);
+  });
+});

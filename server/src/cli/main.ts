@@ -8,6 +8,17 @@ import { Refusal } from '../desk/house.js';
 import type { Clock } from '../clock.js';
 import { readSettings, SettingsError } from '../settings.js';
 import { fileCommand } from './file.js';
+import {
+  clockCommand,
+  judgeCommand,
+  linkCommand,
+  personCommand,
+  previewsCommand,
+  receiveCommand,
+  splitCommand,
+  takeCommand,
+} from './intake.js';
+import { lookCommand } from './look.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { planCommand, type SlipOptions } from './plan.js';
 import { readCommand } from './read.js';
@@ -83,6 +94,95 @@ program
   .action((folder: string, options: SlipOptions & { label?: string }) =>
     withHouse((composition) => fileCommand(composition, resolve(folder), options, stopping.signal)),
   );
+
+program
+  .command('look')
+  .description('the runs of a card, and the sharpest of similar frames')
+  .argument('<folder>')
+  .option('--json', 'one JSON object a line')
+  .action(async (folder: string, options: { json?: boolean }) => {
+    exitCode = await lookCommand(resolve(folder), options, zoneOfHouse());
+  });
+
+program
+  .command('receive')
+  .description('open and read an intake without filing it')
+  .argument('<folder>')
+  .option('--contributor <code>', 'who took it')
+  .option('--assignment <slug>', 'what it is')
+  .option('--label <label>', 'tape label of the card')
+  .option('--json', 'one JSON object a line')
+  .action((folder: string, options: { contributor?: string; assignment?: string; label?: string; json?: boolean }) =>
+    withHouse((composition) => receiveCommand(composition, resolve(folder), options, stopping.signal)),
+  );
+
+for (const [name, taken] of [
+  ['take', true],
+  ['leave', false],
+] as const) {
+  program
+    .command(name)
+    .description(taken ? 'file these items when the intake is filed' : 'leave these items on the card')
+    .argument('<number>', 'number of the intake')
+    .argument('<patterns...>', 'paths on the card, such as DCIM/** or *.MP4')
+    .action((number: string, patterns: string[]) =>
+      withHouse((composition) => takeCommand(composition, number, patterns, taken)),
+    );
+}
+
+program
+  .command('split')
+  .description('give items of an intake to another assignment or contributor')
+  .argument('<number>', 'number of the intake')
+  .argument('<patterns...>', 'paths on the card')
+  .option('--assignment <slug>', 'what they were shot for')
+  .option('--contributor <code>', 'who took them')
+  .action((number: string, patterns: string[], options: { assignment?: string; contributor?: string }) =>
+    withHouse((composition) => splitCommand(composition, number, patterns, options)),
+  );
+
+program
+  .command('judge')
+  .description('say what you think of items')
+  .argument('<number>', 'number of the intake')
+  .argument('<patterns...>', 'paths on the card')
+  .option('--verdict <verdict>', 'select, reshoot, hold or none')
+  .option('--description <text>', 'a short description')
+  .action((number: string, patterns: string[], options: { verdict?: string; description?: string }) =>
+    withHouse((composition) => judgeCommand(composition, number, patterns, options)),
+  );
+
+program
+  .command('clock')
+  .description('the cameras of an intake; with a shift, put the clock of one right')
+  .argument('<number>', 'number of the intake')
+  .option('--camera <camera>', 'serial number or model, when there are several')
+  .option('--item <path>', 'the picture whose true time is known')
+  .option('--true <time>', 'its true time, such as 14:05 or "2026-04-18 14:05:30"')
+  .option('--seconds <seconds>', 'seconds to add to the time of the camera')
+  .option('--zone <hours>', 'hours to add: the camera was set to another time zone')
+  .option('--json', 'one JSON object a line')
+  .action((number: string, options: Parameters<typeof clockCommand>[2]) =>
+    withHouse((composition) => clockCommand(composition, number, options)),
+  );
+
+program
+  .command('link')
+  .description('make a link by which somebody may hand in, and nothing else')
+  .option('--hours <hours>', 'how long it is good', '24')
+  .action((options: { hours: string }) => withHouse((composition) => linkCommand(composition, options)));
+
+program
+  .command('person')
+  .description('add somebody who may sign in; the password is read from TALLY_PASSWORD')
+  .argument('<name>')
+  .requiredOption('--role <role>', 'administrator, coordinator or hand-in')
+  .action((name: string, options: { role: string }) => withHouse((composition) => personCommand(composition, name, options)));
+
+program
+  .command('previews')
+  .description('make every preview that is still missing')
+  .action(() => withHouse((composition) => previewsCommand(composition, stopping.signal)));
 
 program
   .command('log')

@@ -67,7 +67,7 @@ describe('splitting a card', () => {
     ]);
     expect(outcomes.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
     const refused = outcomes.find((one) => one.status === 'rejected');
-    expect(String((refused as PromiseRejectedResult).reason)).toContain('Somebody else has just given some of these');
+    expect(String(refused!.reason)).toContain('Somebody else has just given some of these');
   });
 
   it('to somebody who does not exist is refused, and nothing changes', async () => {

@@ -41,13 +41,14 @@ afterAll(async () => {
 });
 
 async function until<T>(ask: () => Promise<T | null | undefined | false>, seconds = 20): Promise<T> {
-  for (const end = Date.now() + seconds * 1000; ; await sleep(40)) {
+  for (const end = Date.now() + seconds * 1000; ;) {
     const answer = await ask();
     if (answer) return answer;
     if (Date.now() > end) throw new Error(`not within ${seconds} s: ${ask.toString()}`);
+    await sleep(40);
   }
 }
-const picture = async (n: number) => {
+const picture = (n: number): string => {
   const names = execFileSync('find', [pictures, '-name', '*.jpg'], { encoding: 'utf8' }).trim().split('\n').sort();
   return names[n]!;
 };
@@ -56,7 +57,7 @@ const intakeOf = async (folder: string) =>
 
 describe('a watched folder', () => {
   it('each whole file appears within about two seconds of its end; a half-written one is waited for', async () => {
-    await copyFile(await picture(0), join(tethered, 'T0001.JPG'));
+    await copyFile(picture(0), join(tethered, 'T0001.JPG'));
     const began = Date.now();
     const intake = await until(() => intakeOf(tethered));
     expect(Date.now() - began).toBeLessThan(4_000);
@@ -79,7 +80,7 @@ describe('a watched folder', () => {
 
   it('files each arrival by itself where the house said so, into one intake', async () => {
     const phone = test.settings.watched[1]!.folder;
-    await copyFile(await picture(1), join(phone, 'P1.JPG'));
+    await copyFile(picture(1), join(phone, 'P1.JPG'));
     const tallied = (n: number) =>
       until(async () => {
         const intake = await intakeOf(phone);
@@ -88,7 +89,7 @@ describe('a watched folder', () => {
         return whole && (await theIntake(test.house, intake!.id)).state === 'tallied' && intake;
       });
     const first = await tallied(1);
-    await copyFile(await picture(2), join(phone, 'P2.JPG'));
+    await copyFile(picture(2), join(phone, 'P2.JPG'));
     const second = await tallied(2);
     expect(second.id).toBe(first.id);
     for (const { from, to } of await copiesOf(test.house.db, second.id))
@@ -101,7 +102,7 @@ describe('what is to happen by itself when a card is put in', () => {
     const bring = async (n: number) => {
       const making = join(test.folder, 'making', 'HALDEN');
       await mkdir(join(making, 'DCIM'), { recursive: true });
-      await copyFile(await picture(n), join(making, 'DCIM', `H${n}.JPG`));
+      await copyFile(picture(n), join(making, 'DCIM', `H${n}.JPG`));
       await rename(making, join(test.folder, 'reader', `HALDEN${n}`));
       return until(
         async () => (await intakesWhere(test.house.db, `k.volume = $1 and (i.totals->>'read')::int = 1`, [`HALDEN${n}`]))[0],

@@ -168,13 +168,15 @@ export class Worker {
   }
 
   private async arrivalsWhile(watched: House['settings']['watched'][number], signal: AbortSignal): Promise<void> {
-    let whole: ReadonlySet<string> | null = null;
-    const stop = watchFolder(watched.folder, (paths) => (whole = paths));
+    const waiting: { paths?: ReadonlySet<string> } = {};
+    const stop = watchFolder(watched.folder, (paths) => {
+      waiting.paths = paths;
+    });
     try {
       while (!signal.aborted) {
-        const paths: ReadonlySet<string> | null = whole;
-        whole = null;
-        if (paths && !(await receiveArrivals(this.house, watched, paths))) whole ??= paths;
+        const { paths } = waiting;
+        delete waiting.paths;
+        if (paths && !(await receiveArrivals(this.house, watched, paths))) waiting.paths ??= paths;
         await sleep(ARRIVALS_MS, undefined, { signal }).catch(() => undefined);
       }
     } finally {

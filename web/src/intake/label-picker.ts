@@ -19,17 +19,18 @@ import { IntakeStore } from './intake-store';
       /></label>
       <button pButton type="submit" [disabled]="!label().trim()">Label it {{ label() }}</button>
     </form>
-    <label class="field next"
-      ><span>When this card is put in again</span>
+    <div class="field next">
+      <span id="on-insert">When this card is put in again</span>
       <p-select
         [options]="actions"
         optionLabel="words"
         optionValue="key"
         [ngModel]="store.intake()?.card?.onInsert"
         (ngModelChange)="store.say({ onInsert: $event })"
-        ariaLabel="When this card is put in again"
+        ariaLabelledBy="on-insert"
         appendTo="body"
-    /></label>
+      />
+    </div>
   `,
   styles: `
     .next {
