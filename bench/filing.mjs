@@ -11,7 +11,7 @@ export async function filing(scratch, { files = 200, bytes = 10_000_000 } = {}) 
   const card = join(scratch, 'card');
   mkdirSync(join(card, 'DCIM/100HALDN'), { recursive: true });
   // Real pictures as large as a camera's: a drawn JPEG with its EXIF, and noise behind it up to the size.
-  const box = join(ROOT, '.tally/cache/demo-2/box/HALDEN_M4/DCIM/100HALDN');
+  const box = join(ROOT, '.tally/cache/demo-3/box/HALDEN_M4/DCIM/100HALDN');
   const picture = readFileSync(join(box, readdirSync(box)[0]));
   const chunk = Buffer.alloc(bytes);
   for (let i = 0; i < files; i++)

@@ -8,17 +8,21 @@ import { say, step } from './parts/say.mjs';
 checkNode();
 debianPackages('test');
 npmPackages();
-build({ web: false });
+build();
 await import('./parts/demo-house.mjs').then(({ drawnOnce }) => drawnOnce());
 const { filing } = await import('../bench/filing.mjs');
 const { planning } = await import('../bench/planning.mjs');
 const { reading } = await import('../bench/reading.mjs');
+const { sheet } = await import('../bench/sheet.mjs');
+// One part alone: npm run bench -- sheet
+const wanted = process.argv.slice(2);
 
 // Not in /tmp, which may be memory: the disk of the project is what is measured.
 const scratch = mkdtempSync(join(ROOT, '.tally/bench-'));
 const rows = [];
 try {
-  for (const [name, run] of Object.entries({ planning, reading, filing })) {
+  for (const [name, run] of Object.entries({ planning, reading, filing, sheet })) {
+    if (wanted.length && !wanted.includes(name)) continue;
     step(name);
     rows.push(...(await run(scratch)));
   }

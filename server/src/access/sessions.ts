@@ -14,6 +14,8 @@ export interface SignedIn {
 }
 
 export const SESSION_MS = 12 * 3_600_000;
+/** A session is prolonged once this much of it is gone. */
+const PROLONG_MS = 60_000;
 
 /** Failed sign-ins for one name and address before it has to wait, and how long. */
 const GUESSES = 8;
@@ -91,16 +93,28 @@ export class Access {
     return token;
   }
 
-  /** Who this token belongs to; each use prolongs it. */
+  /** Who this token belongs to; use prolongs it, though not at every one of a hundred pictures. */
   async who(token: string): Promise<SignedIn | null> {
-    const [rows]: [SignedIn[], number] = await this.db.query(
-      // A session that came by a hand-in link ends with the link.
-      `update session s set expires_at = least($3, (select max(l.expires_at) from hand_in_link l where l.person_id = s.person_id))
-       from person p where p.id = s.person_id and s.token_hash = $1 and s.expires_at > $2
-       returning p.id, p.name, p.role`,
-      [hashOf(token), this.clock(), this.later()],
+    const now = this.clock();
+    const rows = await this.db.query<(SignedIn & { expiresAt: Date })[]>(
+      `select p.id, p.name, p.role, s.expires_at as "expiresAt" from session s join person p on p.id = s.person_id
+       where s.token_hash = $1 and s.expires_at > $2`,
+      [hashOf(token), now],
     );
-    return rows[0] ?? null;
+    const found = rows[0];
+    if (!found) return null;
+    const { expiresAt, ...person } = found;
+    if (expiresAt.getTime() - now.getTime() < SESSION_MS - PROLONG_MS) await this.prolong(token);
+    return person;
+  }
+
+  /** A session that came by a hand-in link ends with the link. */
+  private async prolong(token: string): Promise<void> {
+    await this.db.query(
+      `update session s set expires_at = least($2, (select max(l.expires_at) from hand_in_link l where l.person_id = s.person_id))
+       where s.token_hash = $1`,
+      [hashOf(token), this.later()],
+    );
   }
 
   async signOut(token: string): Promise<void> {

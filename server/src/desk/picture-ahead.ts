@@ -6,7 +6,7 @@ import type { Db } from '../store/database.js';
 import type { House } from './house.js';
 import { pictureSource } from './items.js';
 
-const BATCH = 12;
+const BATCH = 6;
 
 /**
  * Makes the next few previews before anybody asks for them, and keeps what they show. Yields to filing and to what
@@ -17,9 +17,9 @@ export async function pictureAhead(house: House, previews: Previews): Promise<nu
   const { db } = house;
   if (await anybodyFiling(db, house.settings.station)) return 0;
   const next = await unpictured(db, BATCH);
+  await house.calm();
   const looked = await Promise.all(
     next.map(async ({ id, intakeId }): Promise<Looked & { intakeId: number }> => {
-      await house.calm();
       const look = await previews.ahead(await pictureSource(house, id)).catch(() => null);
       return { id, intakeId, ...looksOf(look) };
     }),

@@ -2,7 +2,7 @@ import glob from 'fast-glob';
 import { setTimeout as sleep } from 'node:timers/promises';
 
 /** How often readers are looked at. Mounts raise no events that every system delivers: looking is the only sure way. */
-const EVERY_MS = 700;
+const EVERY_MS = 350;
 
 export interface ReaderChanges {
   readonly appeared: readonly string[];

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { Desk, ItemsAnswer, LogPage, PlanView, Problem, Session } from '@tally/contract';
+import { BodyView, Desk, ItemsAnswer, LogPage, PlanView, Problem, Session } from '@tally/contract';
 import type { Express } from 'express';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -9,6 +9,7 @@ import { Access, addPerson, ensureAdministrator } from '../access/sessions.js';
 import { Bus } from '../live/bus.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { z } from 'zod';
 import { webApp } from './app.js';
 
 let test: TestHouse;
@@ -208,6 +209,65 @@ describe('pictures', () => {
     expect(Math.max(width, height)).toBe(400);
     expect((await get(`/api/items/${photo.id}/picture/sheet`).buffer()).body).toEqual(picture.body);
     expect((await get(`/api/items/${items.find((item) => item.kind === 'sound')!.id}/picture/sheet`)).status).toBe(404);
+  });
+});
+
+describe('clips and sounds', () => {
+  const sound = async () => {
+    const { items } = ItemsAnswer.parse((await get(`/api/intakes/${intakeId}/items`)).body);
+    return items.find((item) => item.kind === 'sound')!;
+  };
+
+  it('come in byte ranges (RFC 9110, 14.2 and 15.3.7), as nothing that a browser would run', async () => {
+    const url = `/api/items/${(await sound()).id}/media/original`;
+    const whole = await get(url).buffer();
+    const bytes = whole.body as Buffer;
+    expect([whole.status, bytes.length, whole.headers['accept-ranges']]).toEqual([200, 1000, 'bytes']);
+    expect([whole.type, whole.headers['content-security-policy']]).toEqual(['audio/wav', 'sandbox']);
+    const part = await get(url).set('Range', 'bytes=100-199').buffer();
+    expect([part.status, part.headers['content-range']]).toEqual([206, 'bytes 100-199/1000']);
+    expect(part.body).toEqual(bytes.subarray(100, 200));
+    expect((await get(url).set('Range', 'bytes=5000-')).status).toBe(416);
+  });
+
+  it('what cannot be played, and what is neither, is answered in words', async () => {
+    expect(problemOf(await get(`/api/items/${(await sound()).id}/media/small`)).title).toBe('This file cannot be played');
+    const { items } = ItemsAnswer.parse((await get(`/api/intakes/${intakeId}/items`)).body);
+    const photo = items.find((item) => item.width === 900)!;
+    expect((await get(`/api/items/${photo.id}/media/original`)).status).toBe(404);
+    const full = await get(`/api/items/${photo.id}/picture/full`).buffer();
+    expect((await sharp(full.body as Buffer).metadata()).width).toBe(900);
+    expect((await get('/api/items/999999/details')).status).toBe(404);
+  });
+});
+
+describe('judging and splitting through the wire', () => {
+  const patch = (path: string, body: object) => request(app).patch(path).set('Cookie', cookie).send(body);
+
+  it('only what changed since a version is told again', async () => {
+    const all = ItemsAnswer.parse((await get(`/api/intakes/${intakeId}/items`)).body);
+    const [first] = all.items;
+    expect((await patch(`/api/intakes/${intakeId}/judged`, { itemIds: [first!.id], verdict: 'hold' })).status).toBe(204);
+    const news = ItemsAnswer.parse((await get(`/api/intakes/${intakeId}/items?since=${all.version}`)).body);
+    expect(news.items.map(({ id, verdict }) => [id, verdict])).toEqual([[first!.id, 'hold']]);
+    expect(ItemsAnswer.parse((await get(`/api/intakes/${intakeId}/items?since=${news.version}`)).body).items).toEqual([]);
+  });
+
+  it('wrong values are refused, each with its reason', async () => {
+    const path = `/api/intakes/${intakeId}`;
+    const wrong: [string, object, string][] = [
+      ['judged', { itemIds: [1], verdict: 'lovely' }, 'verdict'],
+      ['judged', { itemIds: [1], useFromMs: 500, useToMs: 200 }, 'useToMs'],
+      ['judged', { itemIds: [1], turned: 4 }, 'turned'],
+      ['belongs', { itemIds: [] }, 'itemIds'],
+      ['clock', { make: null, model: 'M4', serial: null, shift: { kind: 'clock', seconds: 1e12 } }, 'shift.seconds'],
+    ];
+    for (const [what, body, where] of wrong) {
+      const response = await patch(`${path}/${what}`, body);
+      expect([response.status, problemOf(response).faults![0]!.where]).toEqual([400, where]);
+    }
+    expect((await patch(`${path}/belongs`, { itemIds: [1], assignmentId: 4711 })).status).toBe(404);
+    expect(z.array(BodyView).parse((await get(`${path}/bodies`)).body).length).toBeGreaterThan(0);
   });
 });
 

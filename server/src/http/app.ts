@@ -74,9 +74,11 @@ export function webApp({ house, access, bus, previews, urgency, pages }: Web): E
   api.get('/live', liveRoute(bus));
   api.use((_request, response, next) => {
     response.setHeader('Cache-Control', 'no-store');
+    // Somebody waits for this: reading and making ahead let it go first.
+    response.on('close', urgency.begin());
     next();
   });
-  api.use(pictureRoutes(house, previews, urgency), apiRoutes(house));
+  api.use(pictureRoutes(house, previews), apiRoutes(house));
   api.use((_request, response) => sendProblem(response, 404, 'There is nothing here'));
   app.use('/api', api);
 

@@ -7,11 +7,10 @@ import { pictureSource } from '../desk/items.js';
 import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type Previews, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';
-import type { Urgency } from '../media/urgency.js';
 import { sendProblem } from './problem.js';
 
-/** Pictures, waves, clips and sounds of items. What is asked for by a person goes before all other work. */
-export function pictureRoutes(house: House, previews: Previews, urgency: Urgency): Router {
+/** Pictures, waves, clips and sounds of items. */
+export function pictureRoutes(house: House, previews: Previews): Router {
   const routes = Router();
   const sourceOf = (request: Request) => pictureSource(house, Id.parse(request.params['id']));
 
@@ -20,7 +19,7 @@ export function pictureRoutes(house: House, previews: Previews, urgency: Urgency
     const source = await sourceOf(request);
     const type = source.kind === 'photo' && (await isThere(source.path)) ? await previews.typeForBrowsers(source) : null;
     if (type) return withSafePath(source.path, (path) => play(response, path, type));
-    const picture = await urgency.first(() => previews.full(source));
+    const picture = await previews.full(source);
     if (picture) response.setHeader('Cache-Control', 'private, max-age=86400').type('image/jpeg').send(picture);
     else sendProblem(response, 404, 'This item has no picture');
   });
@@ -34,10 +33,8 @@ export function pictureRoutes(house: House, previews: Previews, urgency: Urgency
     const gone = goneWith(response);
     // What comes next is fetched before it is needed, but not before what is on screen.
     const priority = request.get('x-next') === undefined ? URGENCY.looking : URGENCY.next;
-    const picture = await urgency.first(async () => {
-      const source = await sourceOf(request);
-      return size === 'quick' ? previews.quick(source) : madeFor(source, size, priority, gone);
-    });
+    const source = await sourceOf(request);
+    const picture = size === 'quick' ? await previews.quick(source) : await madeFor(source, size, priority, gone);
     if (gone.aborted) return;
     // A picture that is not there yet (its card is away) may come: only what is there is kept by the browser.
     if (!picture) {
@@ -99,7 +96,10 @@ async function play(response: Response, path: string, type: string): Promise<voi
   response.setHeader('Content-Type', type);
   response.setHeader('Content-Security-Policy', 'sandbox');
   response.sendFile(path, { dotfiles: 'allow', maxAge: 0, cacheControl: false }, (error) => {
-    if (error && !response.headersSent) sendProblem(response, 404, 'This file cannot be read now');
+    if (!error || response.headersSent) return;
+    const beyond = (error as { status?: number }).status === 416;
+    if (beyond) sendProblem(response, 416, 'The file is not that long');
+    else sendProblem(response, 404, 'This file cannot be read now');
   });
   await closed;
 }

@@ -1,15 +1,17 @@
 import { afterAll, describe, expect, it } from '@jest/globals';
+import { execFileSync } from 'node:child_process';
 import { readFile, stat, symlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp, { type Sharp } from 'sharp';
 import { isoCaptureTime } from '@tally/core/capture';
 import { kindOf } from '@tally/core/card';
+import { hashDistance } from '@tally/core/looks';
 import { FIXTURES, put } from '../testing/cards.js';
 import { scratch } from '../testing/scratch.js';
 import { tool } from '../testing/tools.js';
 import { jpegSize } from './jpeg-head.js';
 import { cleanSerial, cleanText } from './metadata.js';
-import { Previews, upright } from './previews.js';
+import { Previews, upright, type Look } from './previews.js';
 import { CardReader } from './reader.js';
 import { withSafePath } from './safe-path.js';
 import { ThoroughReader } from './thorough.js';
@@ -202,5 +204,147 @@ describe('previews', () => {
     const first = await previews.made(kept, 'sheet');
     expect(await previews.made({ ...kept, path: Buffer.from('/gone') }, 'sheet')).toEqual(first);
     expect(await previews.made(source('/gone.jpg'), 'sheet')).toBeNull();
+  });
+
+  it('one decoding gives both sizes, and tells the sharpness and the likeness', async () => {
+    const looks: (Look | null)[] = [];
+    const watching = new Previews(join(folder, 'watching'), thorough, undefined, (_source, look) => looks.push(look));
+    const crisp = join(folder, 'crisp.png');
+    const noise = { type: 'gaussian' as const, mean: 128, sigma: 70 };
+    const grain = await sharp({ create: { width: 150, height: 100, channels: 3, background: '#456', noise } })
+      .png()
+      .toBuffer();
+    await sharp(grain).resize(1500, 1000, { kernel: 'nearest' }).png().toFile(crisp);
+    const soft = join(folder, 'soft.png');
+    await sharp(crisp).blur(6).png().toFile(soft);
+    const [a, b] = [await watching.ahead(source(crisp)), await watching.ahead(source(soft))];
+    expect(a!.sharpness).toBeGreaterThan(4 * b!.sharpness);
+    expect(hashDistance(a!.look, b!.look)).toBeLessThanOrEqual(10);
+    expect(looks).toEqual([a, b]);
+    const sizes = await Promise.all(
+      ['1280', '400'].map((px) => sharp(join(folder, 'watching/1', `${itemId - 1}-${px}.jpg`)).metadata()),
+    );
+    expect(sizes.map(({ width, height }) => [width, height])).toEqual([
+      [1280, 853],
+      [400, 267],
+    ]);
+  });
+
+  it('what somebody looks at goes before what is made ahead', async () => {
+    const busy = new Previews(join(folder, 'busy'), thorough);
+    const file = await flag(1);
+    const order: string[] = [];
+    const ahead = Array.from({ length: 8 }, async (_, i) => {
+      await busy.ahead(source(file));
+      order.push(`ahead ${i}`);
+    });
+    const looking = busy.made(source(file), 'closer').then(() => order.push('looking'));
+    await Promise.all([...ahead, looking]);
+    expect(order.indexOf('looking')).toBeLessThan(5);
+  });
+
+  it('colours of an embedded profile become those of the screen', async () => {
+    // A red in Display P3 whose numbers, taken for sRGB, would be a duller red (ICC.1:2010; the profile is libvips' own).
+    const wide = join(folder, 'wide.jpg');
+    const red = { create: { width: 64, height: 64, channels: 3 as const, background: { r: 255, g: 0, b: 0 } } };
+    await sharp(red).withIccProfile('p3').jpeg({ quality: 100, chromaSubsampling: '4:4:4' }).toFile(wide);
+    const stored = await sharp(wide, { ignoreIcc: true }).raw().toBuffer();
+    expect(stored[0]).toBeLessThan(245);
+    const shown = await sharp((await previews.made(source(wide), 'closer'))!)
+      .raw()
+      .toBuffer();
+    expect(shown[0]).toBeGreaterThan(250);
+    expect(shown[1]).toBeLessThan(12);
+  });
+
+  it('a phone’s HEIC is shown (made here by libheif’s own tool)', async () => {
+    const png = join(folder, 'phone.png');
+    await sharp({ create: { width: 640, height: 480, channels: 3, background: '#c33333' } })
+      .png()
+      .toFile(png);
+    const heic = join(folder, 'IMG_0001.HEIC');
+    execFileSync('heif-enc', ['-q', '60', png, '-o', heic], { stdio: 'ignore' });
+    const picture = sharp((await previews.made(source(heic), 'sheet'))!);
+    expect((await picture.metadata()).width).toBe(400);
+    const [r, g] = await picture.raw().toBuffer();
+    expect(r! > 180 && g! < 80).toBe(true);
+  });
+
+  it('a picture of 60,000 × 60,000 pixels and one that makes the decoder fail are shapes, quickly', async () => {
+    // A PNG header (ISO/IEC 15948, 11.2.2) that claims so much, with nothing behind it.
+    const header = Buffer.from('89504e470d0a1a0a0000000d494844520000ea600000ea600802000000', 'hex');
+    const huge = join(folder, 'huge.png');
+    await writeFile(huge, Buffer.concat([header, Buffer.alloc(4)]));
+    const broken = join(folder, 'broken.jpg');
+    const good = await readFile(await flag(1));
+    good.fill(0xff, 200, 1200);
+    await writeFile(broken, good);
+    const began = Date.now();
+    expect(await previews.made(source(huge), 'closer')).toBeNull();
+    await previews.made(source(broken), 'closer');
+    expect(Date.now() - began).toBeLessThan(10_000);
+  });
+
+  it('a poster has the size that ffprobe says the clip has, turned or not', async () => {
+    const clip = own('utc-creation.mp4');
+    const [width, height] = tool(
+      'ffprobe',
+      '-v',
+      'error',
+      '-select_streams',
+      'v:0',
+      '-show_entries',
+      'stream=width,height',
+      '-of',
+      'csv=p=0',
+      clip,
+    )
+      .trim()
+      .split(',')
+      .map(Number);
+    const shown = await sharp((await previews.made(source(clip), 'closer'))!).metadata();
+    expect([shown.width, shown.height]).toEqual([width, height]);
+  });
+
+  it('a clip without an index has no poster and no small version, and says so at once', async () => {
+    const whole = await readFile(own('utc-creation.mp4'));
+    const cut = join(folder, 'no-index.mp4');
+    // The index (moov, ISO/IEC 14496-12, 8.2.1) is what is taken away.
+    const moov = whole.indexOf('moov') - 4;
+    await writeFile(cut, whole.subarray(0, moov));
+    expect(await previews.made(source(cut), 'sheet')).toBeNull();
+    expect(await previews.small(source(cut))).toBeNull();
+  });
+
+  it('what a browser cannot play gets a small version that it can', async () => {
+    const odd = join(folder, 'odd.avi');
+    execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc=d=1:s=1280x720:r=10', '-c:v', 'mjpeg', '-y', odd]);
+    const small = await previews.small(source(odd));
+    const [codec, width] = tool('ffprobe', '-v', 'error', '-show_entries', 'stream=codec_name,width', '-of', 'csv=p=0', small!)
+      .trim()
+      .split(',');
+    expect([codec, width]).toEqual(['h264', '854']);
+  });
+
+  it('a wave shows where it is loud; a picture has none', async () => {
+    const sound = join(folder, 'beep.wav');
+    // Silence for a second, then a tone at half of full level, made by ffmpeg.
+    execFileSync('ffmpeg', [
+      '-v',
+      'error',
+      '-f',
+      'lavfi',
+      '-i',
+      'sine=f=440:d=1',
+      '-af',
+      'adelay=1000,volume=volume=4',
+      '-y',
+      sound,
+    ]);
+    const wave = (await previews.wave(source(sound)))!;
+    expect(wave).toHaveLength(120);
+    expect(Math.max(...wave.subarray(0, 55))).toBe(0);
+    expect(Math.min(...wave.subarray(65, 115))).toBeGreaterThan(100);
+    expect(await previews.wave({ ...source(await flag(1)), kind: 'photo' })).toBeNull();
   });
 });

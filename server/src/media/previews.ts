@@ -6,6 +6,7 @@ import { lstat, mkdir, mkdtemp, open, readdir, readFile, rm, stat } from 'node:f
 import { cpus, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { promisify } from 'node:util';
+import pLimit from 'p-limit';
 import PQueue from 'p-queue';
 import sharp, { type Sharp } from 'sharp';
 import { makeSmallVersion, poster, wave } from './clips.js';
@@ -52,6 +53,8 @@ interface Made {
 /** Pictures of items: embedded ones at once, made ones kept in the data folder. Null means: draw a shape. */
 export class Previews {
   private readonly lanes = new PQueue({ concurrency: Math.max(2, cpus().length) });
+  /** What is made ahead leaves one core to the rest. */
+  private readonly aheadLanes = pLimit(Math.max(1, cpus().length - 1));
   private readonly underway = new Map<string, Promise<Made>>();
 
   /** @param onLook told what each larger preview showed, when it is made. */
@@ -101,7 +104,11 @@ export class Previews {
   }
 
   /** Makes both sizes from one decoding, ahead of anybody's looking. @returns what it showed; null without a picture. */
-  async ahead(source: PreviewSource): Promise<Look | null> {
+  ahead(source: PreviewSource): Promise<Look | null> {
+    return this.aheadLanes(() => this.makeAhead(source));
+  }
+
+  private async makeAhead(source: PreviewSource): Promise<Look | null> {
     if (source.kind === 'sound') {
       await this.lanes.add(() => this.wave(source), { priority: URGENCY.ahead });
       return null;
@@ -176,15 +183,35 @@ export class Previews {
   private async make(source: PreviewSource, size: PreviewSize): Promise<Made> {
     // A card that is away is no reason to remember that there is no picture.
     if (!(await isThere(source.path))) return { picture: null, look: null };
-    const picture = await this.render(source, this.sizes[size]);
-    await keep(this.fileOf(source, size), picture);
-    if (size === 'sheet') return { picture, look: null };
-    // The sheet's size comes from the same decoding, and so does what there is to say about the picture.
-    if (!(await readKept(this.fileOf(source, 'sheet'))))
-      await keep(this.fileOf(source, 'sheet'), picture && (await shrink(sharp(picture), this.sizes.sheet)));
-    const look = picture && (source.kind === 'photo' || source.kind === 'raw') ? await lookAt(picture) : null;
+    if (size === 'sheet') {
+      const picture = await this.render(source, this.sizes.sheet);
+      await keep(this.fileOf(source, 'sheet'), picture);
+      return { picture, look: null };
+    }
+    // One decoding gives both sizes, and what there is to say about the picture.
+    const pixels = await this.pixelsOf(source);
+    const isPicture = source.kind === 'photo' || source.kind === 'raw';
+    const [picture, small, look] = await Promise.all([
+      pixels && fromPixels(pixels).jpeg(JPEG).toBuffer(),
+      pixels && shrink(fromPixels(pixels), this.sizes.sheet),
+      pixels && isPicture ? lookAt(fromPixels(pixels)) : null,
+    ]);
+    await Promise.all([keep(this.fileOf(source, 'closer'), picture), keep(this.fileOf(source, 'sheet'), small)]);
     this.onLook(source, look);
     return { picture, look };
+  }
+
+  /** The larger preview as plain pixels. */
+  private async pixelsOf(source: PreviewSource): Promise<Pixels | null> {
+    const { closer } = this.sizes;
+    if (source.kind === 'photo') {
+      const direct = await withSafePath(source.path, (path) => pixelsOf(sharp(path, { failOn: 'none' }).rotate(), closer)).catch(
+        () => null,
+      );
+      if (direct) return direct;
+    }
+    const picture = await this.render(source, closer);
+    return picture && pixelsOf(sharp(picture), closer);
   }
 
   private async render(source: PreviewSource, pixels: number): Promise<Buffer | null> {
@@ -210,18 +237,31 @@ export class Previews {
   }
 }
 
-/** Shrinks to sRGB: sharp converts from an embedded profile before it drops it. */
-const shrink = (image: Sharp, pixels: number): Promise<Buffer> =>
+const JPEG = { quality: 80 } as const;
+
+/** Brightness and colours without any coding. */
+interface Pixels {
+  readonly data: Buffer;
+  readonly info: { readonly width: number; readonly height: number; readonly channels: 1 | 2 | 3 | 4 };
+}
+
+/** Shrinks to sRGB: sharp converts from an embedded profile before it drops it. Transparent parts become white. */
+const within = (image: Sharp, pixels: number): Sharp =>
   image
     .resize({ width: pixels, height: pixels, fit: 'inside', withoutEnlargement: true })
-    .toColourspace('srgb')
-    .jpeg({ quality: 80 })
-    .toBuffer();
+    .flatten({ background: '#fff' })
+    .toColourspace('srgb');
+
+const shrink = (image: Sharp, pixels: number): Promise<Buffer> => within(image, pixels).jpeg(JPEG).toBuffer();
+const pixelsOf = (image: Sharp, pixels: number): Promise<Pixels> =>
+  within(image, pixels).raw().toBuffer({ resolveWithObject: true });
+const fromPixels = ({ data, info: { width, height, channels } }: Pixels): Sharp =>
+  sharp(data, { raw: { width, height, channels } });
 
 /** Focus measure and difference hash of a picture. */
-export async function lookAt(picture: Buffer): Promise<Look | null> {
+export async function lookAt(picture: Sharp): Promise<Look | null> {
   try {
-    const grey = sharp(picture).greyscale();
+    const grey = picture.greyscale();
     const measured = grey.clone().resize({ width: MEASURED_PX, height: MEASURED_PX, fit: 'inside', withoutEnlargement: true });
     const { data, info } = await measured.raw().toBuffer({ resolveWithObject: true });
     const tiny = await grey.clone().resize({ width: HASH_WIDTH, height: HASH_HEIGHT, fit: 'fill' }).raw().toBuffer();

@@ -6,14 +6,14 @@ const LONGEST_WAIT_MS = 400;
 export class Urgency {
   private urgent = 0;
 
-  /** Runs something that a person waits for. */
-  async first<T>(run: () => Promise<T>): Promise<T> {
+  /** Somebody waits from now on. @returns to be called when they have what they waited for. */
+  begin(): () => void {
     this.urgent++;
-    try {
-      return await run();
-    } finally {
-      this.urgent--;
-    }
+    let ended = false;
+    return () => {
+      if (!ended) this.urgent--;
+      ended = true;
+    };
   }
 
   /** Resolves when nobody waits for anything, or after a while all the same. */

@@ -165,8 +165,9 @@ export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<Item
      left join filed_item af on af.id = i.already_filed_id left join intake ai on ai.id = af.intake_id
      left join filed_item f on f.item_id = i.id left join filed_item ns on ns.id = i.namesake_id left join item t on t.id = i.twin_of
      left join contributor k on k.id = i.contributor_id left join assignment a on a.id = i.assignment_id
-     left join lateral (select json_agg(json_build_object('place', c.place_id, 'state', c.state, 'problem', c.problem) order by p.position) as copies
-       from copy c join place p on p.id = c.place_id where c.filed_item_id = f.id) c on true
+     left join (select c.filed_item_id, json_agg(json_build_object('place', c.place_id, 'state', c.state, 'problem', c.problem) order by p.position) as copies
+       from filed_item o join copy c on c.filed_item_id = o.id join place p on p.id = c.place_id where o.intake_id = $1 group by 1) c
+       on c.filed_item_id = f.id
      where i.intake_id = $1 and i.version > $2 order by i.captured_local, i.path, i.id`,
     [intakeId, since],
   );

@@ -1,6 +1,6 @@
 import { HttpErrorResponse, provideHttpClient, withInterceptors, type HttpInterceptorFn } from '@angular/common/http';
 import { inject, provideBrowserGlobalErrorListeners, type ApplicationConfig } from '@angular/core';
-import { provideRouter, Router, withComponentInputBinding } from '@angular/router';
+import { PreloadAllModules, provideRouter, Router, withComponentInputBinding, withPreloading } from '@angular/router';
 import { MessageService } from 'primeng/api';
 import { providePrimeNG } from 'primeng/config';
 import { catchError, throwError } from 'rxjs';
@@ -26,7 +26,8 @@ const backToSignIn: HttpInterceptorFn = (request, next) => {
 export const appConfig: ApplicationConfig = {
   providers: [
     provideBrowserGlobalErrorListeners(),
-    provideRouter(routes, withComponentInputBinding()),
+    // The next screen is there before somebody asks for it.
+    provideRouter(routes, withComponentInputBinding(), withPreloading(PreloadAllModules)),
     provideHttpClient(withInterceptors([backToSignIn])),
     providePrimeNG({
       theme: {

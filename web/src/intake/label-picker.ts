@@ -42,7 +42,7 @@ import { IntakeStore } from './intake-store';
 export class LabelPicker {
   readonly done = output();
   protected readonly store = inject(IntakeStore);
-  protected readonly actions: readonly { key: OnInsert; words: string }[] = [
+  protected readonly actions: { key: OnInsert; words: string }[] = [
     { key: 'show', words: 'just show it on the desk' },
     { key: 'open', words: 'open it here' },
     { key: 'take all new', words: 'take everything new, and wait' },

@@ -90,9 +90,9 @@ export function rowAt(rows: readonly Row[], y: number): number {
   return low;
 }
 
-/** Rows that can be seen, with half a window to spare above and below. */
+/** Rows that can be seen, with about a row to spare above and below. */
 export function rowsInView({ rows }: SheetLayout, scrollTop: number, viewHeight: number): Row[] {
-  const spare = viewHeight / 2;
+  const spare = ROW_PX * 1.3;
   const from = rowAt(rows, scrollTop - spare);
   const to = rowAt(rows, scrollTop + viewHeight + spare);
   return rows.slice(from, to + 1);

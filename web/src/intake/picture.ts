@@ -10,7 +10,9 @@ import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @for (url of [source()]; track url) {
-      @if (url) {
+      @if (url === null) {
+        <span class="soon"></span>
+      } @else if (url) {
         <img
           [src]="url"
           alt=""
@@ -18,7 +20,7 @@ import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
           draggable="false"
           [style.transform]="turned()"
           (error)="failed.set(url)"
-          (load)="$any($event.target).classList.add('there')"
+          (load)="there($any($event.target))"
         />
       } @else {
         <svg viewBox="0 0 120 80" preserveAspectRatio="xMidYMid slice" aria-hidden="true">
@@ -71,12 +73,16 @@ export class Picture {
   private readonly http = inject(HttpClient);
   protected readonly failed = signal('');
 
-  /** Which address to show; empty draws the shape. */
+  /** Is the sheet being rushed through? Then only what was seen before is shown. */
+  readonly hurried = input(false);
+
+  /** Which address to show; empty draws the shape, null waits. */
   protected readonly source = computed(() => {
     const { id, kind } = this.item();
     if (kind === 'sound' || kind === 'sidecar' || kind === 'other') return '';
     const url = `/api/items/${id}/picture/quick`;
-    return this.failed() === url ? '' : url;
+    if (this.failed() === url) return '';
+    return this.hurried() && !seen.has(url) ? null : url;
   });
 
   /** A turned picture still fills its place: height and width change roles. */
@@ -98,8 +104,18 @@ export class Picture {
     { initialValue: [] as number[] },
   );
 
+  protected there(image: HTMLImageElement): void {
+    image.classList.add('there');
+    if (seen.size > MOST_SEEN) seen.clear();
+    seen.add(this.source() ?? '');
+  }
+
   protected readonly wave = computed(() => wavePath(this.peaks(), 120, 64));
 }
+
+/** Addresses of pictures that have been there: the browser has them still. */
+const seen = new Set<string>();
+const MOST_SEEN = 20_000;
 
 /** A wave as one SVG path: a line for each bar, around the middle. A silent one is a line. */
 export function wavePath(peaks: readonly number[], width: number, height: number): string {

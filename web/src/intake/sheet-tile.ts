@@ -22,7 +22,7 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
   imports: [Picture],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <ts-picture [item]="tile().lead" />
+    <ts-picture [item]="tile().lead" [hurried]="hurried()" />
     @if (badge(); as text) {
       <span class="badge">{{ text }}</span>
     }
@@ -164,6 +164,8 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
 export class SheetTile {
   readonly tile = input.required<Tile>();
   readonly standing = input<Standing>(ORDINARY);
+  /** Is the sheet being rushed through? */
+  readonly hurried = input(false);
 
   protected readonly state = computed(() => {
     const { filedAs, alreadyFiled, taken } = this.tile().lead;

@@ -28,6 +28,9 @@ const PADDING = 14;
 const DRAG_PX = 6;
 const LONG_PRESS_MS = 450;
 const MOST_TARGETS = 5;
+/** Faster than this in one frame is rushing; it is over when nothing like it came for a moment. */
+const HURRY_PX = 320;
+const SETTLED_MS = 90;
 
 /** The contact sheet: pictures in order, broken into runs, only what is in view in the page. */
 @Component({
@@ -36,7 +39,7 @@ const MOST_TARGETS = 5;
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ts-rail [layout]="layout()" [from]="scrollTop()" [height]="viewHeight()" (go)="scrollTo($event)" />
-    <div class="scroll" #scroll (scroll)="scrolled()">
+    <div class="scroll" #scroll [class.keys]="keyed()" (scroll)="scrolled()">
       @if (dragged(); as tiles) {
         <div class="targets" role="group" aria-label="Assignments">
           @for (target of targets(); track target.id) {
@@ -79,13 +82,15 @@ const MOST_TARGETS = 5;
             aria-label="Items on this card"
             aria-multiselectable="true"
             [attr.aria-activedescendant]="'tile-' + view.focus()"
+            (focus)="keyed.set($any($event.target).matches(':focus-visible'))"
+            (blur)="keyed.set(false)"
           >
             @for (placed of seats(); track placed.seat) {
               <ts-tile
                 [tile]="placed.tile"
+                [hurried]="hurried()"
                 [standing]="standings().get(placed.tile.lead.id) ?? ordinary"
                 [id]="'tile-' + placed.index"
-                [attr.data-index]="placed.index"
                 [attr.aria-posinset]="placed.index + 1"
                 [attr.aria-setsize]="view.tiles().length"
                 [class.focus]="placed.index === view.focus()"
@@ -153,7 +158,7 @@ const MOST_TARGETS = 5;
     [role='listbox']:focus-visible {
       outline: none;
     }
-    .scroll:has([role='listbox']:focus-visible) {
+    .scroll.keys {
       outline: 3px solid var(--reed);
       outline-offset: -3px;
     }
@@ -230,6 +235,9 @@ export class Sheet implements OnDestroy {
   protected readonly over = signal<number | null>(null);
   protected readonly box = signal<{ left: number; top: number; right: number; bottom: number } | null>(null);
   protected readonly ordinary = standingOf(null, null, false);
+  protected readonly hurried = signal(false);
+  protected readonly keyed = signal(false);
+  private settling: ReturnType<typeof setTimeout> | undefined;
   protected long = false;
   private anchor = 0;
   private pressed: { x: number; y: number; touch: boolean; timer?: ReturnType<typeof setTimeout> } | null = null;
@@ -307,7 +315,14 @@ export class Sheet implements OnDestroy {
   }
 
   protected scrolled(): void {
-    this.scrollTop.set(this.scroll().nativeElement.scrollTop);
+    const top = this.scroll().nativeElement.scrollTop;
+    // While somebody rushes through the card, no picture that has not been seen is asked for.
+    if (Math.abs(top - this.scrollTop()) > HURRY_PX) {
+      this.hurried.set(true);
+      clearTimeout(this.settling);
+      this.settling = setTimeout(() => this.hurried.set(false), SETTLED_MS);
+    }
+    this.scrollTop.set(top);
   }
 
   protected scrollTo(top: number): void {
@@ -426,5 +441,5 @@ const pressedByTouch = (event: PointerEvent) => event.pointerType === 'touch';
 
 function indexOf(event: MouseEvent): number | null {
   const tile = (event.target as HTMLElement).closest<HTMLElement>('ts-tile');
-  return tile ? Number(tile.dataset['index']) : null;
+  return tile ? Number(tile.id.slice('tile-'.length)) : null;
 }

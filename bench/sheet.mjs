@@ -1,0 +1,197 @@
+// A card of thousands in the browser: how soon its pictures are there, and whether its sheet scrolls without long tasks,
+// by Chromium's own trace. Also the sheet's previews against libvips' own tool, and hashing in the browser against the server's.
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readdirSync, readFileSync, renameSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import { cpus } from 'node:os';
+import { join } from 'node:path';
+import options from '../tools/parts/chromium.json' with { type: 'json' };
+import { removeCluster } from '../tools/parts/cluster.mjs';
+import { openDemoHouse } from '../tools/parts/demo-house.mjs';
+import { ROOT } from '../tools/parts/ready.mjs';
+import { end, has } from '../tools/parts/run.mjs';
+import { startServer } from '../tools/parts/serve.mjs';
+import { COLD, race } from './measure.mjs';
+
+const LONG_TASK_MS = 50;
+
+export async function sheet(scratch, count = Number(process.env.TALLY_BENCH_ITEMS ?? 5000)) {
+  const { chromium } = await import('@playwright/test');
+  const data = join(scratch, 'house');
+  const house = await openDemoHouse(data, { frozen: true, testing: true, cards: [] });
+  const server = await startServer(house.settingsFile, house.settings.port);
+  const browser = await chromium.launch(options);
+  try {
+    const card = makeCard(join(scratch, 'BIG'), join(house.reader, 'box/HALDEN_M4/DCIM/100HALDN'), count);
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const base = `http://127.0.0.1:${house.settings.port}`;
+    await page.goto(`${base}/sign-in`);
+    await page.getByLabel('Name').fill('wren');
+    await page.getByLabel('Password').fill('hazel-and-reed');
+    await page.getByRole('button', { name: 'Sign in' }).click();
+    await page.getByText('Still expected').waitFor();
+    const began = Date.now();
+    renameSync(card, join(house.reader, 'reader/BIG'));
+    await page.getByRole('link').filter({ hasText: 'BIG' }).first().click({ timeout: 60_000 });
+    const onDesk = Date.now() - began;
+    await page.locator('ts-tile img.there').nth(20).waitFor({ timeout: 60_000 });
+    const firstPictures = Date.now() - began;
+    await page.waitForFunction(
+      (n) => fetch('/api/intakes?limit=1').then(async (r) => (await r.json()).intakes[0].read >= n),
+      count,
+      { timeout: 300_000, polling: 1000 },
+    );
+    await page.waitForTimeout(3000);
+    const scrolled = await scroll(browser, page);
+    const keys = await stepThrough(page);
+    return [
+      row(`desk shows a card of ${count} after it is put in`, onDesk / 1000, 2, `${onDesk} ms`),
+      row(`pictures of a card of ${count} on its sheet after it is put in, seconds`, firstPictures / 1000, 4, `${firstPictures} ms`),
+      row(`tasks over ${LONG_TASK_MS} ms while its sheet is scrolled through`, scrolled.long, 0, scrolled.words),
+      row('a picture that was fetched ahead: frames from key to screen', keys.frames, 1, keys.words),
+      ...(await previewsAgainstVips(scratch, join(house.reader, 'box/HALDEN_M4/DCIM/100HALDN'))),
+      await hashing(scratch, browser),
+    ];
+  } finally {
+    await browser.close();
+    await end(server);
+    house.cluster.stop();
+    removeCluster(join(data, 'db'));
+  }
+}
+
+const row = (what, ratio, target, seconds) => ({ what, ratio, target, seconds });
+
+/** A card of copies of the demo's pictures, each with its own bytes and a time of its own over two days. */
+export function makeCard(folder, from, count) {
+  const samples = readdirSync(from).map((name) => readFileSync(join(from, name)));
+  mkdirSync(join(folder, 'DCIM'), { recursive: true });
+  for (let i = 0; i < count; i++) {
+    const inside = join(folder, 'DCIM', `${100 + Math.floor(i / 999)}BIGCD`);
+    if (i % 999 === 0) mkdirSync(inside, { recursive: true });
+    const picture = Buffer.concat([samples[i % samples.length], Buffer.from(`#${i}`)]);
+    const at = new Date(Date.parse('2026-04-18T07:00:00Z') + i * 9_000 + Math.floor(i / 60) * 600_000);
+    const text = at.toISOString().slice(0, 19).replaceAll('-', ':').replace('T', ' ');
+    for (let where = picture.indexOf('2026:'); where > 0 && where < 65_536; where = picture.indexOf('2026:', where + 19))
+      picture.write(text, where, 'latin1');
+    const file = join(inside, `BIG_${String((i % 9999) + 1).padStart(4, '0')}.JPG`);
+    writeFileSync(file, picture);
+    utimesSync(file, at, at);
+  }
+  return folder;
+}
+
+/** Wheels through the whole sheet and jumps about in it, while Chromium traces its main thread. */
+export async function scroll(browser, page) {
+  await browser.startTracing(page, { categories: ['devtools.timeline', 'toplevel'] });
+  await page.evaluate(async () => {
+    const box = document.querySelector('ts-sheet .scroll');
+    const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+    const whole = box.scrollHeight - box.clientHeight;
+    for (let i = 0; i < 240; i++) {
+      box.scrollTop += 160;
+      await frame();
+    }
+    for (let i = 0; i <= 120; i++) {
+      box.scrollTop = (whole * i) / 120;
+      await frame();
+    }
+  });
+  const trace = JSON.parse((await browser.stopTracing()).toString());
+  const main = trace.traceEvents.find((event) => event.name === 'thread_name' && event.args.name === 'CrRendererMain');
+  const tasks = trace.traceEvents.filter(
+    (event) => event.name.endsWith('RunTask') && event.tid === main.tid && event.pid === main.pid && event.dur,
+  );
+  const ms = tasks.map((event) => event.dur / 1000).sort((a, b) => b - a);
+  const long = ms.filter((one) => one > LONG_TASK_MS).length;
+  return { long, words: `361 frames, longest task ${ms[0]?.toFixed(0)} ms, ${long} over ${LONG_TASK_MS} ms` };
+}
+
+/** Looks closer and steps on: how long from a key until the next picture, fetched ahead, is complete on screen. */
+export async function stepThrough(page) {
+  await page.keyboard.press('Home');
+  await page.locator('ts-sheet .scroll').evaluate((box) => (box.scrollTop = 0));
+  await page.getByRole('listbox').focus();
+  await page.keyboard.press('Enter');
+  const picture = page.locator('ts-pane img').first();
+  await picture.waitFor();
+  const times = [];
+  for (let i = 0; i < 12; i++) {
+    await page.waitForTimeout(900);
+    const ms = await page.evaluate(async () => {
+      const before = document.querySelector('ts-pane img').src;
+      const began = performance.now();
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));
+      for (;;) {
+        const image = document.querySelector('ts-pane img');
+        if (image && image.src !== before && image.complete && image.naturalWidth) break;
+        await new Promise((resolve) => requestAnimationFrame(resolve));
+      }
+      return performance.now() - began;
+    });
+    times.push(ms);
+  }
+  await page.keyboard.press('Escape');
+  const middle = times.sort((a, b) => a - b)[times.length >> 1];
+  return { frames: Math.round(middle / 16.7), words: `median ${middle.toFixed(0)} ms, slowest ${times.at(-1).toFixed(0)} ms` };
+}
+
+/** 256 MB hashed by the page's library, from a file as a browser has it, and by the server. */
+async function hashing(scratch, browser) {
+  const bytes = 256 << 20;
+  const file = join(scratch, 'hash.bin');
+  writeFileSync(file, Buffer.alloc(bytes, 7));
+  const { hashFile } = await import(join(ROOT, 'server/dist/drive/hashing.js'));
+  const page = await browser.newPage();
+  await page.addScriptTag({ path: join(ROOT, 'node_modules/hash-wasm/dist/xxhash128.umd.min.js') });
+  await page.setContent('<input type="file">');
+  await page.locator('input').setInputFiles(file);
+  const inBrowser = () =>
+    page.evaluate(async () => {
+      const chosen = document.querySelector('input').files[0];
+      const hasher = await globalThis.hashwasm.createXXHash128();
+      hasher.init();
+      for (let at = 0; at < chosen.size; at += 4 << 20)
+        hasher.update(new Uint8Array(await chosen.slice(at, at + (4 << 20)).arrayBuffer()));
+      return hasher.digest('hex');
+    });
+  const times = await race({ inBrowser, server: () => hashFile(file) }, { cold: false });
+  await page.close();
+  const rate = (seconds) => `${(bytes / 1e6 / seconds).toFixed(0)} MB/s`;
+  return row('hashing 256 MB in the browser ÷ in the server', times.inBrowser / times.server, 3, `${rate(times.inBrowser)} / ${rate(times.server)} warm`);
+}
+
+/** Both sizes from one decoding, as many lanes as cores, against libvips' own tool making the larger size only. */
+export async function previewsAgainstVips(scratch, from) {
+  if (!has('vipsthumbnail')) return [];
+  const { Previews } = await import(join(ROOT, 'server/dist/media/previews.js'));
+  const big = join(scratch, 'large');
+  mkdirSync(big, { recursive: true });
+  const { default: sharp } = await import('sharp');
+  const names = readdirSync(from).slice(0, 12);
+  for (const name of names)
+    await sharp(join(from, name)).resize(6000, 4000, { fit: 'fill' }).jpeg({ quality: 92 }).toFile(join(big, name));
+  let round = 0;
+  const ours = async () => {
+    const previews = new Previews(join(scratch, `previews-${round++}`), null);
+    const made = names.map((name, i) =>
+      previews.made({ itemId: i + 1, intakeId: 1, path: Buffer.from(join(big, name)), kind: 'photo', orientation: 1 }, 'closer'),
+    );
+    await Promise.all(made);
+  };
+  const vips = () => {
+    const out = join(scratch, 'vips');
+    rmSync(out, { recursive: true, force: true });
+    mkdirSync(out);
+    execFileSync('sh', ['-c', `ls "$1"/* | xargs -P ${cpus().length} -n 3 vipsthumbnail -s 1280 -o "$2/%s.jpg"`, 'sh', big, out]);
+  };
+  const times = await race({ ours, vips });
+  return [
+    {
+      what: 'previews of 24 MP in both sizes, with sharpness and likeness: two vipsthumbnail 1280 alone ÷ ours, at least',
+      ratio: times.vips / times.ours,
+      target: 0.9,
+      atLeast: true,
+      seconds: `${(names.length / times.ours).toFixed(1)}/s ours, ${(names.length / times.vips).toFixed(1)}/s vips ${COLD}`,
+    },
+  ];
+}
