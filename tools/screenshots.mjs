@@ -96,6 +96,10 @@ async function journey() {
   await shot('look-closer');
   await page.keyboard.press('Escape');
 
+  await split();
+  await clock();
+  await handIn();
+
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
   await page.getByText('Still expected').waitFor();
   await shot('desk');
@@ -112,4 +116,57 @@ async function journey() {
     .click();
   await page.getByText('What happened').waitFor();
   await shot('record');
+}
+
+/** One card for two assignments and two people; then four frames of one moment side by side. */
+async function split() {
+  await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  await page.getByRole('link').filter({ hasText: 'Mateo Sorrel' }).first().click();
+  await page.locator('ts-tile .sharp').first().waitFor();
+  await choose('what?', 'What were these shot for?', 'bird', 'Spring bird count');
+  const chosen = (hour) => page.locator('ts-run-head', { hasText: hour }).locator('.span').click();
+  await chosen('09:35');
+  await page.keyboard.press('b');
+  await page.getByLabel(/^Somebody else than/).fill('ines');
+  await page.getByRole('option', { name: 'Ines Barrow' }).click();
+  await page.locator('ts-sheet .scroll').evaluate((box) => (box.scrollTop = box.scrollHeight));
+  await chosen('21:15');
+  await page.keyboard.press('b');
+  await page.getByRole('button', { name: /^Night moth survey/ }).click();
+  await page.locator('ts-sheet .scroll').evaluate((box) => (box.scrollTop = 230));
+  await page.getByRole('row', { name: /BRF72204\.JPG/ }).waitFor();
+  await chosen('21:15');
+  await shot('split');
+  await page.keyboard.press('Escape');
+  await page.locator('ts-sheet .scroll').evaluate((box) => (box.scrollTop = 0));
+  await page.locator('#tile-5').dblclick();
+  await page.keyboard.press('4');
+  await page.getByText('sharpest', { exact: true }).waitFor();
+  await shot('side-by-side');
+  await page.keyboard.press('Escape');
+}
+
+async function clock() {
+  await move('BRISLING_POND', 'in');
+  await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  await page.getByRole('link').filter({ hasText: 'Ola Brandt' }).first().click();
+  await page.getByRole('button', { name: /with a doubtful date/ }).click();
+  await page.getByLabel(/^When was it really/).fill('2026-04-19 07:10');
+  await shot('clock');
+  await page.getByRole('button', { name: 'Leave it' }).click();
+  await move('BRISLING_POND', 'out');
+}
+
+async function handIn() {
+  await page.goto(`${base}/hand-in`);
+  const say = async (what, answer) => {
+    await page.getByRole('combobox', { name: what }).click();
+    await page.getByRole('option', { name: answer }).first().click();
+  };
+  await say('Who took these?', 'Ines Barrow');
+  await say('What are they from?', 'Reed planting day');
+  await page.locator('input[webkitdirectory]').setInputFiles(join(house.reader, 'reader/HALDEN_M4'));
+  await page.getByText('44 to hand in').waitFor();
+  await shot('hand-in');
+  await page.goto(`${base}/desk`);
 }
