@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import presets from 'jest-preset-angular/presets/index.js';
 
 /** Unit tests stand beside their code; tests of the server that need a PostgreSQL get TALLY_TEST_DATABASE from tools/test.mjs. */
@@ -7,7 +8,7 @@ const node = (name) => ({
   testEnvironment: 'node',
   testMatch: ['<rootDir>/src/**/*.spec.ts'],
   extensionsToTreatAsEsm: ['.ts'],
-  transform: { '^.+\\.ts$': ['ts-jest', { useESM: true, tsconfig: `<rootDir>/tsconfig.spec.json`, diagnostics: false }] },
+  transform: { '^.+\\.ts$': ['ts-jest', { useESM: true, tsconfig: `<rootDir>/tsconfig.spec.json`, transpilation: true }] },
   moduleNameMapper: {
     '^(\\.{1,2}/.*)\\.js$': '$1',
     '^@tally/core/(.*)$': '<rootDir>/../core/src/$1/index.ts',
@@ -19,6 +20,8 @@ const angular = presets.createEsmPreset({ tsconfig: '<rootDir>/tsconfig.spec.jso
 
 export default {
   testTimeout: 60_000,
+  // Many tests wait for processes, disks and the database: two at once even on two cores.
+  maxWorkers: Math.max(2, availableParallelism() - 1),
   projects: [
     node('core'),
     node('contract'),
@@ -27,7 +30,7 @@ export default {
     {
       ...node('tests'),
       testMatch: ['<rootDir>/{faults,command-line,reference}/**/*.spec.ts'],
-      transform: { '^.+\\.ts$': ['ts-jest', { useESM: true, tsconfig: '<rootDir>/tsconfig.json', diagnostics: false }] },
+      transform: { '^.+\\.ts$': ['ts-jest', { useESM: true, tsconfig: '<rootDir>/tsconfig.json', transpilation: true }] },
     },
     {
       displayName: 'web',

@@ -17,7 +17,7 @@ const LONG_TASK_MS = 50;
 export async function sheet(scratch, count = Number(process.env.TALLY_BENCH_ITEMS ?? 5000)) {
   const { chromium } = await import('@playwright/test');
   const data = join(scratch, 'house');
-  const house = await openDemoHouse(data, { frozen: true, testing: true, cards: [] });
+  const house = await openDemoHouse(data, { frozen: true, testing: true, cards: [], past: 2 });
   const server = await startServer(house.settingsFile, house.settings.port);
   const browser = await chromium.launch(options);
   try {

@@ -26,10 +26,11 @@ export function drawnOnce() {
 }
 
 /**
- * Opens the house in `data`, making what is missing. `frozen` stops the demo clock at its start.
+ * Opens the house in `data`, making what is missing. `frozen` stops the demo clock at its start; `past` is how many of
+ * the earlier cards are filed, the newest.
  * @returns the cluster, the settings file, ports, and how to start the reader's panel.
  */
-export async function openDemoHouse(data, { port = 0, frozen = false, testing = false, cards = AT_START } = {}) {
+export async function openDemoHouse(data, { port = 0, frozen = false, testing = false, cards = AT_START, past = Infinity } = {}) {
   mkdirSync(data, { recursive: true });
   const cluster = await startCluster(join(data, 'db'), { testing });
   cluster.ensureDatabase('tally');
@@ -62,10 +63,14 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
   const settingsFile = join(data, 'tally.json');
   writeFileSync(settingsFile, JSON.stringify(settings, null, 2), { mode: 0o600 });
   if (isNew) {
-    step('filing a year of earlier cards');
+    const story = join(reader, 'story.json');
+    const told = JSON.parse(readFileSync(story, 'utf8'));
+    const intakes = told.intakes.slice(-Math.min(past, told.intakes.length));
+    writeFileSync(story, JSON.stringify({ ...told, intakes }));
+    step(`filing ${intakes.length} earlier cards`);
     const done = run(
       process.execPath,
-      [join(ROOT, 'server/bin/tally.mjs'), '--settings', settingsFile, 'replay', join(reader, 'story.json')],
+      [join(ROOT, 'server/bin/tally.mjs'), '--settings', settingsFile, 'replay', story],
       {
         env: { UV_THREADPOOL_SIZE: '16' },
       },

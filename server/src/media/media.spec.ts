@@ -9,6 +9,7 @@ import { hashDistance } from '@tally/core/looks';
 import { FIXTURES, put } from '../testing/cards.js';
 import { scratch } from '../testing/scratch.js';
 import { tool } from '../testing/tools.js';
+import { drawnView } from '../testing/views.js';
 import { jpegSize } from './jpeg-head.js';
 import { cleanSerial, cleanText } from './metadata.js';
 import { Previews, upright, type Look } from './previews.js';
@@ -210,11 +211,7 @@ describe('previews', () => {
     const looks: (Look | null)[] = [];
     const watching = new Previews(join(folder, 'watching'), thorough, undefined, (_source, look) => looks.push(look));
     const crisp = join(folder, 'crisp.png');
-    const noise = { type: 'gaussian' as const, mean: 128, sigma: 70 };
-    const grain = await sharp({ create: { width: 150, height: 100, channels: 3, background: '#456', noise } })
-      .png()
-      .toBuffer();
-    await sharp(grain).resize(1500, 1000, { kernel: 'nearest' }).png().toFile(crisp);
+    await writeFile(crisp, await drawnView(1500, 1000));
     const soft = join(folder, 'soft.png');
     await sharp(crisp).blur(6).png().toFile(soft);
     const [a, b] = [await watching.ahead(source(crisp)), await watching.ahead(source(soft))];

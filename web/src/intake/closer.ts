@@ -74,6 +74,7 @@ interface Fact {
             } @else {
               <ts-pane
                 [item]="tile.lead"
+                [away]="!store.intake()?.present && tile.lead.filedAs === null"
                 [zoomed]="zoomed()"
                 [at]="at()"
                 (clicked)="click(tile, $event)"

@@ -50,7 +50,7 @@ export interface Point {
     </div>
     @if (lost() && lost() === urls()[0]) {
       <p class="none">
-        No picture can be made of this {{ item().kind }}.
+        {{ away() ? 'Its card is away, and no larger picture was kept.' : 'No picture can be made of this ' + item().kind + '.' }}
         @if (item().remark ?? item().problem; as why) {
           <span>{{ why }}</span>
         }
@@ -95,6 +95,8 @@ export interface Point {
 })
 export class Pane implements OnDestroy {
   readonly item = input.required<ItemView>();
+  /** Is its card out of the reader? */
+  readonly away = input(false);
   readonly zoomed = input(false);
   readonly at = input<Point>({ x: 0.5, y: 0.5 });
   /** A click at a point of the picture. */

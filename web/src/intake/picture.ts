@@ -2,6 +2,7 @@ import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { ItemView } from '@tally/contract';
+import { IntakeStore } from './intake-store';
 import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
 
 /** An item's picture on the sheet: the quickest there is; the wave of a sound; a drawn shape where there is neither. */
@@ -30,7 +31,7 @@ import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
           } @else {
             <path d="M44 20 h24 l10 10 v30 h-34 z M68 20 v10 h10" class="sheet" />
           }
-          <text x="60" y="74" text-anchor="middle">{{ extension() }}</text>
+          <text x="60" y="74" text-anchor="middle">{{ away() ? 'away' : extension() }}</text>
         </svg>
       }
     }
@@ -71,7 +72,12 @@ import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
 export class Picture {
   readonly item = input.required<ItemView>();
   private readonly http = inject(HttpClient);
+  private readonly store = inject(IntakeStore, { optional: true });
   protected readonly failed = signal('');
+  /** A picture that cannot be shown because its card is out of the reader. */
+  protected readonly away = computed(
+    () => this.failed() !== '' && this.item().filedAs === null && this.store?.intake()?.present === false,
+  );
 
   /** Is the sheet being rushed through? Then only what was seen before is shown. */
   readonly hurried = input(false);
