@@ -45,7 +45,12 @@ export async function sheet(scratch, count = Number(process.env.TALLY_BENCH_ITEM
     const keys = await stepThrough(page);
     return [
       row(`desk shows a card of ${count} after it is put in`, onDesk / 1000, 2, `${onDesk} ms`),
-      row(`pictures of a card of ${count} on its sheet after it is put in, seconds`, firstPictures / 1000, 4, `${firstPictures} ms`),
+      row(
+        `pictures of a card of ${count} on its sheet after it is put in, seconds`,
+        firstPictures / 1000,
+        4,
+        `${firstPictures} ms`,
+      ),
       row(`tasks over ${LONG_TASK_MS} ms while its sheet is scrolled through`, scrolled.long, 0, scrolled.words),
       row('a picture that was fetched ahead: frames from key to screen', keys.frames, 1, keys.words),
       ...(await previewsAgainstVips(scratch, join(house.reader, 'box/HALDEN_M4/DCIM/100HALDN'))),
@@ -157,7 +162,12 @@ async function hashing(scratch, browser) {
   const times = await race({ inBrowser, server: () => hashFile(file) }, { cold: false });
   await page.close();
   const rate = (seconds) => `${(bytes / 1e6 / seconds).toFixed(0)} MB/s`;
-  return row('hashing 256 MB in the browser ÷ in the server', times.inBrowser / times.server, 3, `${rate(times.inBrowser)} / ${rate(times.server)} warm`);
+  return row(
+    'hashing 256 MB in the browser ÷ in the server',
+    times.inBrowser / times.server,
+    3,
+    `${rate(times.inBrowser)} / ${rate(times.server)} warm`,
+  );
 }
 
 /** Both sizes from one decoding, as many lanes as cores, against libvips' own tool making the larger size only. */

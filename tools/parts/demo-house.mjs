@@ -68,13 +68,9 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     const intakes = told.intakes.slice(-Math.min(past, told.intakes.length));
     writeFileSync(story, JSON.stringify({ ...told, intakes }));
     step(`filing ${intakes.length} earlier cards`);
-    const done = run(
-      process.execPath,
-      [join(ROOT, 'server/bin/tally.mjs'), '--settings', settingsFile, 'replay', story],
-      {
-        env: { UV_THREADPOOL_SIZE: '16' },
-      },
-    );
+    const done = run(process.execPath, [join(ROOT, 'server/bin/tally.mjs'), '--settings', settingsFile, 'replay', story], {
+      env: { UV_THREADPOOL_SIZE: '16' },
+    });
     if (done.code !== 0) giveUp(`The demo data could not be filed:\n${done.out}`);
     for (const volume of cards) moveCard(reader, volume);
     writeFileSync(madeFile, JSON.stringify({ setAt }));
