@@ -28,13 +28,3 @@ export const Desk = z.object({
   places: z.array(PlaceView),
 });
 export type Desk = z.infer<typeof Desk>;
-
-export const RuleView = z.object({
-  revision: z.number().int(),
-  folderLine: z.string(),
-  fileLine: z.string(),
-  createdAt: z.string(),
-  example: z.string(),
-  fields: z.array(z.object({ name: z.string(), type: z.string(), example: z.string(), explanation: z.string() })),
-});
-export type RuleView = z.infer<typeof RuleView>;

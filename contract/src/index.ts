@@ -9,3 +9,4 @@ export * from './logbook.js';
 export * from './desk.js';
 export * from './live.js';
 export * from './hand-in.js';
+export * from './rules.js';

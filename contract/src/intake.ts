@@ -203,6 +203,10 @@ export const PlanView = z.object({
   clashes: z.array(z.object({ itemId: Id, wanted: z.string(), given: z.string(), with: z.enum(['the drive', 'this card']) })),
   numbers: z.array(z.object({ scope: z.string(), first: z.number().int(), next: z.number().int() })),
   missing: z.array(z.enum(['contributor', 'assignment'])),
+  /** Fields of the rule that nobody says for an item: the house's word stands there. */
+  unsaid: z.array(z.object({ itemId: Id, field: z.string() })),
+  /** Dates that should be looked at before anything is filed by them. */
+  doubts: z.array(z.object({ itemId: Id, doubt: z.string() })),
   bytes: z.number(),
   /** Stands for everything this plan promises: send it back with *File*. */
   seal: z.string(),

@@ -52,6 +52,8 @@ export const Settings = z.strictObject({
   readers: z.array(z.string().min(1)).default(['/media/*/*', '/run/media/*/*', '/Volumes/*']),
   places: z.array(PlaceSetting).min(1, 'needs at least the shared drive'),
   /** Is everything new on a card taken at first, or nothing? */
+  /** How the share is called where people open it, such as `\\\\server\\pictures`: it counts for the length of paths. */
+  sharePrefix: z.string().max(200).default(''),
   takeAtFirst: z.enum(['all new', 'none']).default('all new'),
   /** Long sides of made previews in pixels, and when they are made. A laptop on the road makes them only when looked at. */
   previews: z

@@ -241,3 +241,89 @@ describe('an intake that is judged and split before it is filed', () => {
     expect((await tally('link')).out).toMatch(/\/hand-in#k=[\w-]{32}\n/);
   });
 });
+
+describe('tally rule', () => {
+  const SOUND = ['--folder-line', '{captured:yyyy}', '--file-line', '{captured:yyyyMMdd}_{n:000}'];
+
+  it('check gives the five verdicts on a rule, with a counterexample when one fails', async () => {
+    const sound = await tally('rule', 'check', ...SOUND, '--json');
+    expect(sound.code).toBe(0);
+    expect(sound.lines.map(({ name, outcome }) => [name, outcome])).toEqual([
+      ['unique', 'holds'],
+      ['in time order', 'fails'],
+      ['legal everywhere', 'holds'],
+      ['within length', 'holds'],
+      ['reads back', 'holds'],
+    ]);
+    const weak = await tally('rule', 'check', '--folder-line', 'all', '--file-line', '{original}');
+    expect(weak.code).toBe(1);
+    expect(weak.out).toMatch(/unique: fails\. Two different items get one name\.\n.+\n +→ all\/HM4_0417\.jpg\n/);
+  });
+
+  it('check tries a rule on a real card', async () => {
+    const card = await makeCard(house.path('card-rule'), { 'A/1.JPG': 10, 'B/1.JPG': 20 });
+    const { out, code } = await tally('rule', 'check', '--folder-line', 'all', '--file-line', '{original}', '--card', card);
+    expect(code).toBe(1);
+    expect(out).toContain('1.JPG, ');
+  });
+
+  it('a wrong line is shown with a mark under the place, and what was meant', async () => {
+    const { code, err } = await tally('rule', 'check', '--folder-line', 'a/{capturd}', '--file-line', '{n}');
+    expect(code).toBe(2);
+    expect(err).toBe('tally: There is no field called "capturd". Was "captured" meant?\n  a/{capturd}\n     ^^^^^^^\n');
+  });
+
+  it('render lists old and new names as CSV', async () => {
+    const card = await makeCard(house.path('card-names'), { 'A/=1.JPG': 10 });
+    const { code, out } = await tally(
+      'rule',
+      'render',
+      card,
+      '--folder-line',
+      'all',
+      '--file-line',
+      '{original}_{n:000}',
+      '--csv',
+    );
+    expect(code).toBe(0);
+    expect(out).toBe('old,new\r\nA/=1.JPG,all/=1_001.jpg\r\n');
+  });
+
+  it('read gives the fields of a name; what the rule cannot have made is told', async () => {
+    const { code, lines } = await tally('rule', 'read', '2026/2026-04/2026-04-18_reed-planting/20260418_IB_0007.jpg', '--json');
+    expect(code).toBe(0);
+    expect(lines[0]!['readings']).toEqual([
+      expect.arrayContaining([
+        { name: 'assignment.slug', format: null, text: 'reed-planting' },
+        { name: 'contributor.code', format: null, text: 'IB' },
+        { name: 'n', format: '0000', text: '0007' },
+      ]),
+    ]);
+    const no = await tally('rule', 'read', 'holiday/IMG_1.jpg');
+    expect([no.code, no.out]).toEqual([1, 'holiday/IMG_1.jpg: not a name of this rule\n']);
+  });
+
+  it('save makes a revision, which list shows and export writes for another house', async () => {
+    expect((await tally('rule', 'save', '--file-line', '{original}', '--note', 'x')).err).toContain('cannot be the house rule');
+    const saved = await tally(
+      'rule',
+      'save',
+      '--file-line',
+      '{captured:yyyyMMdd}_{contributor.code}_{n:00000}',
+      '--note',
+      'five digits',
+    );
+    expect(saved).toMatchObject({ code: 0, out: 'Revision 2 is the house rule now.\n' });
+    expect((await tally('rule', 'list', '--json')).lines.map(({ revision, note }) => [revision, note])).toEqual([
+      [2, 'five digits'],
+      [1, 'The rule a new house begins with'],
+    ]);
+    const exported = await tally('rule', 'export');
+    await put(house.path('rule.json'), exported.out);
+    const back = await tally('rule', 'check', '--file', house.path('rule.json'), '--json');
+    expect([back.code, back.lines[0]!['outcome']]).toEqual([0, 'holds']);
+    await put(house.path('other.json'), '{"format":"something else"}');
+    expect((await tally('rule', 'check', '--file', house.path('other.json'))).code).toBe(2);
+    expect((await tally('rule', 'save', '--revision', '1', '--note', 'back to four digits')).out).toContain('Revision 3');
+  });
+});

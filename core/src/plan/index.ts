@@ -7,3 +7,4 @@
 export * from './plan.js';
 export * from './difference.js';
 export * from './propose.js';
+export * from './doubts.js';

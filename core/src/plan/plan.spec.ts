@@ -1,10 +1,10 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { DEFAULT_RULE, foldName, nameFaults, parseRule, type HouseRule } from '../rule/index.js';
+import { type SequenceScope as RuleScope } from '../rule/index.js';
+import { DEFAULT_RULE, foldName, folderScope, nameFaults, parseRule, ruleOf, type HouseRule } from '../rule/index.js';
 import { companionLeaders, kindOf } from '../card/index.js';
 import {
   EMPTY_DRIVE,
-  folderScope,
   makePlan,
   planDifference,
   planText,
@@ -24,6 +24,8 @@ const SLIP: PlanSlip = {
   assignment: { slug: 'reed-planting', title: 'Reed planting day' },
   cardLabel: 'C-014',
   received: '2026-04-21T17:42:00',
+  filed: '2026-04-21T17:58:00',
+  intake: '2026-0412',
 };
 
 /** Items of one morning, a minute apart, in the order given. */
@@ -272,5 +274,80 @@ describe('a card that is split', () => {
     expect(makePlan(some, empty, RULE, EMPTY_DRIVE)).toMatchObject({ missing: ['assignment'], placements: [] });
     expect(makePlan(some.slice(0, 1), empty, RULE, EMPTY_DRIVE)).toMatchObject({ missing: [], placements: [{ n: 1 }] });
     expect(makePlan([], empty, RULE, EMPTY_DRIVE).missing).toEqual(['assignment']);
+  });
+});
+
+describe('sequences', () => {
+  const numbered = (fileLine: string, scope: RuleScope, start = 1) =>
+    ruleOf({ folderLine: '{captured:yyyy}', fileLine, settings: { sequence: { scope, start } } });
+  const shots = (days: readonly string[]) =>
+    items(
+      days.map((_, index) => `A/IMG_${String(index + 1).padStart(4, '0')}.JPG`),
+      (_, index) => ({ captured: `${days[index]!}T09:00:0${index}` }),
+    );
+
+  it('run within a day, an intake, or without end', () => {
+    const days = ['2026-04-18', '2026-04-18', '2026-04-19'];
+    const plan = (scope: RuleScope, next = new Map<string, number>()) =>
+      namesOf(makePlan(shots(days), SLIP, numbered('{captured:dd}_{n}', scope), { ...EMPTY_DRIVE, next }));
+    expect(plan('day')).toEqual(['18_1.jpg', '18_2.jpg', '19_1.jpg']);
+    expect(plan('intake')).toEqual(['18_1.jpg', '18_2.jpg', '19_3.jpg']);
+    expect(plan('never ends', new Map([['house', 812]]))).toEqual(['18_812.jpg', '18_813.jpg', '19_814.jpg']);
+  });
+
+  it('begin where the house says, and grow past their width', () =>
+    expect(namesOf(makePlan(shots(['2026-04-18', '2026-04-18']), SLIP, numbered('{n:000}', 'folder', 999), EMPTY_DRIVE))).toEqual(
+      ['999.jpg', '1000.jpg'],
+    ));
+
+  it('a number that only tells equal names apart comes with the second, and counts what stands on the drive', () => {
+    const rule = numbered('{original.number}[-{n}]', 'same name');
+    const three = items(['A/IMG_0417.JPG', 'B/HM4_0417.JPG', 'B/HM4_0418.JPG']);
+    expect(namesOf(makePlan(three, SLIP, rule, EMPTY_DRIVE))).toEqual(['0417.jpg', '0417-2.jpg', '0418.jpg']);
+    // A raw of another exposure stands there: the JPEG must not look like its companion.
+    const there = new Map([[foldName('2026'), new Set(['0418.arw'])]]);
+    expect(namesOf(makePlan(three, SLIP, rule, { ...EMPTY_DRIVE, names: there }))).toEqual([
+      '0417.jpg',
+      '0417-2.jpg',
+      '0418-2.jpg',
+    ]);
+  });
+
+  it('companions share such a number too', () => {
+    const rule = numbered('{original.number}[-{n}]', 'same name');
+    const pairs = items(['A/X_0001.JPG', 'A/X_0001.ARW', 'B/Y_0001.JPG', 'B/Y_0001.ARW']);
+    expect(namesOf(makePlan(pairs, SLIP, rule, EMPTY_DRIVE)).sort()).toEqual([
+      '0001-2.arw',
+      '0001-2.jpg',
+      '0001.arw',
+      '0001.jpg',
+    ]);
+  });
+});
+
+describe('lines for a kind', () => {
+  const rule = ruleOf({
+    folderLine: '{captured:yyyy}/{captured:MM}',
+    fileLine: '{captured:yyyyMMdd}_{n:000}',
+    kinds: { video: { folderLine: 'Video/{captured:yyyy}/{captured:MM}' } },
+  });
+
+  it('video has a tree of its own, its sidecar goes with it, and stills stay where they were', () => {
+    const plan = makePlan(items(['A/CLIP1.MP4', 'A/CLIP1.XML', 'A/IMG_1.JPG']), SLIP, rule, EMPTY_DRIVE);
+    expect(plan.placements.map(({ folder, name }) => `${folder}/${name}`)).toEqual([
+      'Video/2026/04/20260418_001.mp4',
+      'Video/2026/04/20260418_001.xml',
+      '2026/04/20260418_001.jpg',
+    ]);
+    expect(targetFolders(items(['A/CLIP1.MP4', 'A/IMG_1.JPG']), SLIP, rule)).toEqual(['Video/2026/04', '2026/04']);
+  });
+});
+
+describe('what nobody says', () => {
+  it("is written as the house's word and listed, unless it is optional", () => {
+    const cameraless = items(['A/IMG_1.JPG'], () => ({ camera: { make: null, model: null } }));
+    const plan = makePlan(cameraless, SLIP, ruleOf({ folderLine: '{camera}', fileLine: '[{camera.make}_]{n}' }), EMPTY_DRIVE);
+    expect(plan.placements.map(({ folder, name }) => `${folder}/${name}`)).toEqual(['unknown/1.jpg']);
+    expect(plan.unsaid).toEqual([{ itemId: 1, field: 'camera' }]);
   });
 });

@@ -1,12 +1,19 @@
 import type { WallClock } from '../capture/index.js';
 import type { Kind } from '../card/index.js';
+import { stemOf } from '../card/index.js';
 import {
+  alwaysNumbered,
   foldName,
   hasSequence,
+  linesFor,
   neededFields,
+  newNotes,
   renderFileName,
   renderFolder,
+  sequenceScope,
+  type FieldName,
   type HouseRule,
+  type Notes,
   type RuleContext,
 } from '../rule/index.js';
 
@@ -29,6 +36,7 @@ export interface PlanItem {
   /** Whose it is and what it was shot for, where that differs from the slip. The leader's holds for its companions. */
   readonly contributor?: RuleContext['contributor'];
   readonly assignment?: RuleContext['assignment'];
+  readonly description?: string | null;
 }
 
 export interface PlanSlip {
@@ -36,6 +44,10 @@ export interface PlanSlip {
   readonly assignment: RuleContext['assignment'];
   readonly cardLabel: string;
   readonly received: WallClock;
+  /** Now, in the house's zone. */
+  readonly filed: WallClock;
+  /** Number of the intake; null before there is one. */
+  readonly intake: string | null;
 }
 
 /** The drive as far as a plan needs it. Keys are folded paths and names (`foldName`). */
@@ -44,7 +56,7 @@ export interface DriveView {
   readonly folders: ReadonlyMap<string, string>;
   /** Folded folder → folded names that stand there or are promised to another intake. */
   readonly names: ReadonlyMap<string, ReadonlySet<string>>;
-  /** Scope → next free number. Missing means 1. */
+  /** Scope → next free number. Missing means the sequence's first. */
   readonly next: ReadonlyMap<string, number>;
 }
 
@@ -90,6 +102,8 @@ export interface Plan {
   readonly numbers: readonly { readonly scope: string; readonly first: number; readonly next: number }[];
   /** What the slip must still say. */
   readonly missing: readonly ('contributor' | 'assignment')[];
+  /** Fields that nobody and nothing says: the house's word stands for them. */
+  readonly unsaid: readonly { readonly itemId: number; readonly field: FieldName }[];
   readonly bytes: number;
 }
 
@@ -98,74 +112,137 @@ interface Group {
   readonly members: PlanItem[];
 }
 
-/** Scope of a sequence that runs per folder. */
-export const folderScope = (folder: string): string => `folder:${foldName(folder)}`;
-
 /** The folders that a plan of these items would file into: what a caller must look up before `makePlan`. */
 export function targetFolders(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule): string[] {
-  if (missingOnSlip(rule, slip, groupsOf(items)).length) return [];
-  const folders = new Set<string>();
-  for (const group of groupsOf(items)) folders.add(renderFolder(rule, contextOf(group.lead, group.lead, slip, null)));
-  return [...folders];
+  return [...targets(items, slip, rule).folders];
+}
+
+/** The counters that a plan of these items would draw from. */
+export function targetScopes(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule): string[] {
+  return [...targets(items, slip, rule).scopes];
+}
+
+function targets(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule) {
+  const [folders, scopes] = [new Set<string>(), new Set<string>()];
+  const groups = groupsOf(items);
+  if (missingOnSlip(rule, slip, groups).length) return { folders, scopes };
+  for (const { lead, members } of groups) {
+    for (const item of members) folders.add(renderFolder(rule, contextOf(item, lead, slip, null)));
+    const scope = scopeOf(rule, lead, slip);
+    if (scope !== null) scopes.add(scope);
+  }
+  return { folders, scopes };
+}
+
+/** A group draws one number, from the counter of its leader. */
+function scopeOf(rule: HouseRule, lead: PlanItem, slip: PlanSlip): string | null {
+  const context = contextOf(lead, lead, slip, null);
+  return hasSequence(linesFor(rule, context.kind)) ? sequenceScope(rule, context, renderFolder(rule, context)) : null;
+}
+
+/** What stands in a folder, or is about to: whole names and stems, folded. */
+class Names {
+  readonly #names = new Set<string>();
+  readonly #stems = new Set<string>();
+  constructor(folded: Iterable<string> = []) {
+    for (const name of folded) this.add(name);
+  }
+  add(folded: string): void {
+    this.#names.add(folded);
+    this.#stems.add(stemOf(folded));
+  }
+  has(folded: string, byStem: boolean): boolean {
+    return byStem ? this.#stems.has(stemOf(folded)) : this.#names.has(folded);
+  }
 }
 
 /**
  * What will happen when these items are filed: pure, complete, nothing written.
- * Numbers run per folder in capture order, then by path; companions share the leader's date, folder and number.
+ * Numbers run within the rule's scope in capture order, then by path; companions share the leader's date and number.
  */
 export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule, drive: DriveView): Plan {
   const groups = groupsOf(items);
   const missing = missingOnSlip(rule, slip, groups);
   const left = items.flatMap((item) => leftBecause(item) ?? []);
-  if (missing.length) return { placements: [], folders: [], left, clashes: [], numbers: [], missing, bytes: 0 };
+  if (missing.length) return { placements: [], folders: [], left, clashes: [], numbers: [], missing, unsaid: [], bytes: 0 };
 
-  const numbered = hasSequence(rule);
   const placements: Placement[] = [];
   const clashes: Clash[] = [];
-  const taken = new Map<string, Set<string>>();
+  const unsaid: Plan['unsaid'][number][] = [];
+  const taken = new Map<string, Names>();
+  const standing = new Map<string, Names>();
   const next = new Map<string, { first: number; next: number }>();
   const folders = new Map<string, { path: string; isNew: boolean; items: number; bytes: number }>();
+  const namesIn = (kept: Map<string, Names>, key: string, folded?: Iterable<string>) => {
+    const known = kept.get(key) ?? new Names(folded);
+    kept.set(key, known);
+    return known;
+  };
 
   for (const { lead, members } of groups) {
-    const rendered = renderFolder(rule, contextOf(lead, lead, slip, null));
-    const key = foldName(rendered);
-    const folder = spelling(rendered, drive);
-    const here = taken.get(key) ?? new Set<string>();
-    taken.set(key, here);
-    const there = drive.names.get(key);
-    const scope = folderScope(rendered);
-    const counter = next.get(scope) ?? start(drive.next.get(scope) ?? 1);
-    const isFree = (name: string) => !here.has(foldName(name)) && !there?.has(foldName(name));
-    const blockedBy = (name: string): Clash['with'] => (here.has(foldName(name)) ? 'this card' : 'the drive');
+    const targets = members.map((item) => {
+      const notes = newNotes();
+      const context = contextOf(item, lead, slip, null);
+      const rendered = renderFolder(rule, context, notes);
+      const key = foldName(rendered);
+      const here = namesIn(taken, key);
+      return {
+        item,
+        context,
+        key,
+        notes,
+        folder: spelling(rendered, drive),
+        here,
+        there: namesIn(standing, key, drive.names.get(key)),
+      };
+    });
+    const scope = scopeOf(rule, lead, slip);
+    const numbered = targets.some(({ context }) => hasSequence(linesFor(rule, context.kind)));
+    // Numbers that only tell equal names apart: a raw and a JPEG of two exposures must not look like companions either.
+    const byStem = numbered && scope === null;
+    const isFree = ({ here, there }: (typeof targets)[number], name: string) =>
+      !here.has(foldName(name), byStem) && !there.has(foldName(name), byStem);
+    const nameWith = ({ context }: (typeof targets)[number], n: number | null, suffix = '', notes?: Notes) =>
+      renderFileName(rule, { ...context, n }, suffix, notes);
 
     // A number is free when every companion's name is free under it. Two companions with one name
     // (A.JPG and a.jpg) cannot be told apart by a number: the later gets a suffix.
-    const nameWith = (item: PlanItem, n: number | null, suffix = '') =>
-      renderFileName(rule, contextOf(item, lead, slip, n), suffix);
-    let n = numbered ? counter.next : null;
-    const wanted = members.map((item) => nameWith(item, n));
+    const counter =
+      scope === null ? null : (next.get(scope) ?? start(Math.max(drive.next.get(scope) ?? 0, rule.settings.sequence.start)));
+    let n: number | null = null;
+    if (numbered) n = counter ? counter.next : targets.every(({ context }) => alwaysNumbered(rule, context)) ? 1 : null;
+    const wanted = targets.map((target) => nameWith(target, n, '', target.notes));
     let names = wanted;
-    if (n !== null) {
-      while (!names.every(isFree)) {
-        n++;
-        names = members.map((item) => nameWith(item, n));
-      }
-      counter.next = n + 1;
-      next.set(scope, counter);
+    while (numbered && !targets.every((target, index) => isFree(target, names[index]!))) {
+      n = n === null ? 2 : n + 1;
+      names = targets.map((target) => nameWith(target, n));
     }
-    members.forEach((item, index) => {
+    if (counter && n !== null) {
+      counter.next = n + 1;
+      next.set(scope!, counter);
+    }
+    const given = new Map<string, Set<string>>();
+    targets.forEach((target, index) => {
+      const { item, key, folder, here } = target;
+      const mine = given.get(key) ?? new Set<string>();
+      given.set(key, mine);
+      const free = (name: string) => !mine.has(foldName(name)) && isFree(target, name);
       let name = names[index]!;
-      for (let copy = 2; !isFree(name); copy++) name = nameWith(item, n, `-${copy}`);
+      for (let copy = 2; !free(name); copy++) name = nameWith(target, n, `-${copy}`);
       if (name !== wanted[index]) {
-        clashes.push({ itemId: item.id, wanted: wanted[index]!, given: name, with: blockedBy(wanted[index]!) });
+        const folded = foldName(wanted[index]!);
+        const blocker = mine.has(folded) || here.has(folded, byStem) ? 'this card' : 'the drive';
+        clashes.push({ itemId: item.id, wanted: wanted[index]!, given: name, with: blocker });
       }
-      here.add(foldName(name));
+      mine.add(foldName(name));
       placements.push({ itemId: item.id, from: item.path, folder, name, bytes: item.bytes, n, scope: n === null ? null : scope });
+      for (const field of new Set(target.notes.unsaid)) unsaid.push({ itemId: item.id, field });
       const planned = folders.get(key) ?? { path: folder, isNew: !drive.folders.has(key), items: 0, bytes: 0 };
       planned.items++;
       planned.bytes += item.bytes;
       folders.set(key, planned);
     });
+    for (const [key, mine] of given) for (const folded of mine) namesIn(taken, key).add(folded);
   }
   return {
     placements,
@@ -174,6 +251,7 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
     clashes,
     numbers: [...next].map(([scope, { first, next: after }]) => ({ scope, first, next: after })),
     missing,
+    unsaid,
     bytes: placements.reduce((sum, placement) => sum + placement.bytes, 0),
   };
 }
@@ -219,16 +297,26 @@ function groupsOf(items: readonly PlanItem[]): Group[] {
 
 const order = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
 
+/** What a rule can say of each item that would be filed, in the order of the numbers: for trying a rule on them. */
+export function itemContexts(items: readonly PlanItem[], slip: PlanSlip): RuleContext[] {
+  const fresh = items.map((item) => ({ ...item, taken: true, alreadyFiled: null }));
+  return groupsOf(fresh).map(({ lead, members }) => contextOf(members[0]!, lead, slip, null));
+}
+
 function contextOf(item: PlanItem, lead: PlanItem, slip: PlanSlip, n: number | null): RuleContext {
   return {
     captured: lead.captured,
     received: slip.received,
+    filed: slip.filed,
     contributor: lead.contributor ?? slip.contributor,
     assignment: lead.assignment ?? slip.assignment,
     cardLabel: slip.cardLabel,
     camera: lead.camera,
-    kind: item.kind,
+    // A sidecar stays with what it belongs to.
+    kind: item.kind === 'sidecar' ? lead.kind : item.kind,
     original: item.path.slice(item.path.lastIndexOf('/') + 1),
+    intake: slip.intake,
+    description: lead.description ?? null,
     n,
   };
 }

@@ -56,7 +56,7 @@ describe('other habits of houses', () => {
       'ines-barrow_20260418_HM4_0417.jpg',
     ],
     ['{assignment.title}/{captured:yyyy-MM-dd}_{camera.model:lower}', '{n:000}', 'Reed planting day/2026-04-18_m4', '007.jpg'],
-    ["{captured:'W'II-RRRR}", '{kind:upper}[_{card.label}]', 'W16-2026', 'PHOTO_C-014.jpg'],
+    ["{captured:'W'ww-YYYY}", '{kind:upper}[_{card.label}]', 'W16-2026', 'STILLS_C-014.jpg'],
   ])('%s and %s', (folderLine, fileLine, folder, name) => {
     const habit = rule(folderLine, fileLine);
     expect(renderFolder(habit, CONTEXT)).toBe(folder);

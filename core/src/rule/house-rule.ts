@@ -1,8 +1,9 @@
-import { extensionOf } from '../card/index.js';
-import { fieldNamed, type FieldName, type RuleContext } from './fields.js';
-import { writeValue } from './formats.js';
-import { cutToBytes, mendName, NAME_BYTES_MAX, utf8Bytes } from './legal-name.js';
+import { KINDS, type Kind } from '../card/index.js';
+import { LANGUAGES } from './date-pattern.js';
+import type { FieldName } from './fields.js';
 import { fieldsOf, parseLine, type Piece, type RuleError } from './line.js';
+import { checkSeason } from './season.js';
+import { settingsOf, type RuleSettings, type SaidSettings } from './settings.js';
 
 /** The house's default: months in years, days with the assignment's slug, date + code + number. */
 export const DEFAULT_RULE = {
@@ -10,87 +11,143 @@ export const DEFAULT_RULE = {
   fileLine: '{captured:yyyyMMdd}_{contributor.code}_{n:0000}',
 } as const;
 
-export interface HouseRule {
+export interface SourceLines {
+  readonly folderLine: string;
+  readonly fileLine: string;
+}
+
+/** Lines of a kind: what is not said follows the general line. */
+export interface KindLines {
+  readonly folderLine?: string | undefined;
+  readonly fileLine?: string | undefined;
+}
+
+/** Kinds that can have lines of their own. Sidecars follow what they belong to. */
+export const OWN_LINES_KINDS = ['photo', 'raw', 'video', 'sound', 'other'] as const satisfies readonly Kind[];
+export type OwnLinesKind = (typeof OWN_LINES_KINDS)[number];
+
+/** A house rule as it is written, stored and exchanged. Kinds without lines of their own follow the general ones. */
+export interface RuleSource extends SourceLines {
+  readonly kinds?: Readonly<Partial<Record<OwnLinesKind, KindLines | undefined>>> | undefined;
+  readonly settings?: SaidSettings | undefined;
+}
+
+export interface Lines {
   readonly folderLine: readonly Piece[];
   readonly fileLine: readonly Piece[];
 }
 
-export type ParsedRule =
-  | { readonly ok: true; readonly rule: HouseRule }
-  | { readonly ok: false; readonly line: 'folder' | 'file'; readonly error: RuleError };
+export interface HouseRule extends Lines {
+  readonly kinds: Readonly<Partial<Record<OwnLinesKind, Lines>>>;
+  readonly settings: RuleSettings;
+}
 
-/** Parses both lines. The file line may not make folders. */
-export function parseRule(source: { folderLine: string; fileLine: string }): ParsedRule {
+/** Which part of a rule an error is in. `kind` is null for the general lines. */
+export interface RuleFault {
+  readonly line: 'folder' | 'file' | 'settings';
+  readonly kind: Kind | null;
+  readonly error: RuleError;
+}
+
+export type ParsedRule = { readonly ok: true; readonly rule: HouseRule } | ({ readonly ok: false } & RuleFault);
+
+class Fault extends Error {
+  constructor(readonly fault: RuleFault) {
+    super(fault.error.message);
+  }
+}
+
+/** Parses all lines and checks the settings. The file line may not make folders. */
+export function parseRule(source: RuleSource): ParsedRule {
+  try {
+    const general = parseLines(source, null);
+    const kinds: Partial<Record<OwnLinesKind, Lines>> = {};
+    for (const kind of OWN_LINES_KINDS) {
+      const own = source.kinds?.[kind];
+      if (own?.folderLine === undefined && own?.fileLine === undefined) continue;
+      kinds[kind] = parseLines(
+        { folderLine: own.folderLine ?? source.folderLine, fileLine: own.fileLine ?? source.fileLine },
+        kind,
+      );
+    }
+    const settings = settingsOf(source.settings);
+    const wrong = settingsFault(settings);
+    if (wrong) throw new Fault({ line: 'settings', kind: null, error: { message: wrong, span: { from: 0, to: 0 } } });
+    return { ok: true, rule: { ...general, kinds, settings } };
+  } catch (error) {
+    if (error instanceof Fault) return { ok: false, ...error.fault };
+    throw error;
+  }
+}
+
+/** A rule that is known to be one. @throws RangeError when it is not. */
+export function ruleOf(source: RuleSource): HouseRule {
+  const parsed = parseRule(source);
+  if (!parsed.ok) throw new RangeError(parsed.error.message);
+  return parsed.rule;
+}
+
+function parseLines(source: SourceLines, kind: Kind | null): Lines {
   const folder = parseLine(source.folderLine);
-  if (!folder.ok) return { ok: false, line: 'folder', error: folder.error };
+  if (!folder.ok) throw new Fault({ line: 'folder', kind, error: folder.error });
   const file = parseLine(source.fileLine);
-  if (!file.ok) return { ok: false, line: 'file', error: file.error };
-  const slash = source.fileLine.search(/[/\\]/);
-  const error = {
-    message: 'The file line names a file; folders belong into the folder line.',
-    span: { from: slash, to: slash + 1 },
-  };
-  if (slash >= 0 && textHasSlash(file.pieces)) return { ok: false, line: 'file', error };
-  return { ok: true, rule: { folderLine: folder.pieces, fileLine: file.pieces } };
+  if (!file.ok) throw new Fault({ line: 'file', kind, error: file.error });
+  const fault = (line: 'folder' | 'file', message: string, from: number, to: number) =>
+    new Fault({ line, kind, error: { message, span: { from, to } } });
+  const slash = firstSlash(file.pieces);
+  if (slash) throw fault('file', 'The file line names a file; folders belong into the folder line.', slash.from, slash.to);
+  if (!file.pieces.length) throw fault('file', 'The file line is empty: a file needs a name.', 0, 0);
+  const number = fieldSpan(folder.pieces, 'n');
+  if (number) throw fault('folder', 'A number in the sequence belongs into the file line.', number.from, number.to);
+  return { folderLine: folder.pieces, fileLine: file.pieces };
 }
 
-function textHasSlash(pieces: readonly Piece[]): boolean {
-  return pieces.some((p) => (p.type === 'text' && /[/\\]/.test(p.text)) || (p.type === 'optional' && textHasSlash(p.pieces)));
-}
-
-/** Does a rule number its files? */
-export const hasSequence = (rule: HouseRule): boolean => fieldsOf(rule.fileLine).some((field) => field.name === 'n');
-
-/** Fields outside optional parts: what the slip must say before anything can be named. */
-export function neededFields(rule: HouseRule): Set<FieldName> {
-  const all = [...fieldsOf(rule.folderLine), ...fieldsOf(rule.fileLine)];
-  return new Set(all.filter((field) => !field.optional).map((field) => field.name));
-}
-
-/** The folder of an item, `/` between folders, every part legal everywhere. '' is the root of the place. */
-export function renderFolder(rule: HouseRule, context: RuleContext): string {
-  return renderPieces(rule.folderLine, context)
-    .split('/')
-    .filter((part) => part !== '')
-    .map((part) => mendName(part))
-    .join('/');
-}
-
-/**
- * The name of an item with its lower-case extension. A name over 255 bytes loses the ends of its longest text fields,
- * at grapheme boundaries: the number, the dates and the extension stay whole.
- * @param suffix text behind the stem that tells clashing names apart, such as `-2`.
- */
-export function renderFileName(rule: HouseRule, context: RuleContext, suffix = ''): string {
-  const rawExt = extensionOf(context.original);
-  const ext = rawExt && utf8Bytes(rawExt) <= 16 ? `.${rawExt}` : '';
-  const room = NAME_BYTES_MAX - utf8Bytes(suffix) - utf8Bytes(ext);
-  let stem = renderPieces(rule.fileLine, context);
-  for (let longest = 120; utf8Bytes(stem) > room && longest >= 1; longest = Math.floor(longest / 2)) {
-    stem = renderPieces(rule.fileLine, context, longest);
-  }
-  return mendName(`${mendName(stem, room)}${suffix}${ext}`);
-}
-
-/** Renders pieces. Values never make folders: separators inside a value become `-`. */
-function renderPieces(pieces: readonly Piece[], context: RuleContext, maxTextBytes?: number): string {
-  let out = '';
+function firstSlash(pieces: readonly Piece[]): Piece['span'] | null {
   for (const piece of pieces) {
-    if (piece.type === 'text') out += piece.text;
-    else if (piece.type === 'field') out += fieldValue(piece, context, maxTextBytes);
-    else if (!fieldsOf(piece.pieces).some(({ name }) => isEmpty(name, context)))
-      out += renderPieces(piece.pieces, context, maxTextBytes);
+    if (piece.type === 'text' && /[/\\]/.test(piece.text)) return piece.span;
+    const inner = piece.type === 'optional' ? firstSlash(piece.pieces) : null;
+    if (inner) return inner;
   }
-  return out;
+  return null;
 }
 
-function isEmpty(name: FieldName, context: RuleContext): boolean {
-  const value = fieldNamed(name)!.value(context);
-  return value === null || value === '';
+function fieldSpan(pieces: readonly Piece[], name: FieldName): Piece['span'] | null {
+  for (const piece of pieces) {
+    if (piece.type === 'field' && piece.name === name) return piece.span;
+    const inner = piece.type === 'optional' ? fieldSpan(piece.pieces, name) : null;
+    if (inner) return inner;
+  }
+  return null;
 }
 
-function fieldValue(piece: Extract<Piece, { type: 'field' }>, context: RuleContext, maxTextBytes?: number): string {
-  const field = fieldNamed(piece.name)!;
-  const text = writeValue(field.type, field.value(context), piece.format).replace(/[/\\]/g, '-');
-  return field.type === 'text' && maxTextBytes !== undefined ? cutToBytes(text, maxTextBytes) : text;
+function settingsFault({ season, language, sequence }: RuleSettings): string | null {
+  if (!(language in LANGUAGES))
+    return `Month names can be written in ${Object.keys(LANGUAGES).join(', ')}, not in "${language}".`;
+  if (!Number.isInteger(sequence.start) || sequence.start < 0) return 'A sequence begins with a whole number, 0 or more.';
+  return checkSeason(season);
+}
+
+/** The lines that an item of a kind follows. */
+export const linesFor = (rule: HouseRule, kind: Kind): Lines => (kind === 'sidecar' ? rule : (rule.kinds[kind] ?? rule));
+
+/** Every distinct pair of lines with the kinds that follow it; the general pair is first. */
+export function allLines(rule: HouseRule): { lines: Lines; kinds: Kind[] }[] {
+  const general = KINDS.filter((kind) => linesFor(rule, kind) === rule);
+  const own = OWN_LINES_KINDS.flatMap((kind) => (rule.kinds[kind] ? [{ lines: rule.kinds[kind], kinds: [kind] }] : []));
+  return [{ lines: rule, kinds: general }, ...own];
+}
+
+/** Does a pair of lines number its files? */
+export function hasSequence(lines: Lines): boolean {
+  const known = sequences.get(lines) ?? fieldsOf(lines.fileLine).some((field) => field.name === 'n');
+  sequences.set(lines, known);
+  return known;
+}
+
+const sequences = new WeakMap<Lines, boolean>();
+
+/** Fields outside optional parts, of all lines: what the slip must say before anything can be named. */
+export function neededFields(rule: HouseRule): Set<FieldName> {
+  const all = allLines(rule).flatMap(({ lines }) => [...fieldsOf(lines.folderLine), ...fieldsOf(lines.fileLine)]);
+  return new Set(all.filter((field) => !field.optional).map((field) => field.name));
 }

@@ -42,7 +42,7 @@ export function nameFaults(name: string): string[] {
  */
 export function mendName(name: string, maxBytes = NAME_BYTES_MAX): string {
   if (name.length <= maxBytes && PLAIN.test(name) && !RESERVED.test(name)) return name;
-  let mended = name.normalize('NFC').replace(CONTROLS, '').replace(INVISIBLE, '').replace(ILLEGAL, '-');
+  let mended = withoutIllegal(name);
   mended = mended.replace(/^[. ]+/, '').replace(/[. ]+$/, '');
   if (RESERVED.test(mended)) mended = mended.replace(/^[^.\s]+/, '$&_');
   if (mended === '') return '_';
@@ -52,6 +52,24 @@ export function mendName(name: string, maxBytes = NAME_BYTES_MAX): string {
   const stem = ext ? mended.slice(0, dot) : mended;
   return cutToBytes(stem, maxBytes - utf8Bytes(ext)).replace(/[. ]+$/, '') + ext;
 }
+
+/** Values as most are: nothing in them is illegal, wherever in a name they stand. */
+const PLAIN_VALUE = /^[A-Za-z0-9_-](?:[A-Za-z0-9_. -]*[A-Za-z0-9_-])?$/;
+
+/**
+ * Mends a value before it becomes part of a name, so that the name as a whole needs none: NFC; controls and invisible
+ * marks go; illegal characters become `-`; dots and spaces at its ends go, and marks that would join what stands before.
+ */
+export function mendValue(value: string): string {
+  if (value === '' || PLAIN_VALUE.test(value)) return value;
+  return withoutIllegal(value)
+    .replace(/^[.\s\p{M}]+/u, '')
+    .replace(/[.\s]+$/, '');
+}
+
+/** NFC; controls and invisible marks go; illegal characters become `-`. Ends are left as they are. */
+export const withoutIllegal = (text: string): string =>
+  text.replace(CONTROLS, '').replace(INVISIBLE, '').replace(ILLEGAL, '-').normalize('NFC');
 
 const graphemes = new Intl.Segmenter('en', { granularity: 'grapheme' });
 

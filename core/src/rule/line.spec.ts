@@ -53,7 +53,7 @@ describe('errors say what, where, and what was meant', () => {
     ['{n:}', 'missing', 3, 3],
     ['{contributor.code:loud}', 'not as "loud"', 18, 22],
     ["{captured:'}", 'never closed', 10, 11],
-    ['{captured:nn}', 'not a date pattern', 10, 12],
+    ['{captured:nn}', 'not part of a date pattern', 10, 12],
   ])('%s', (source, words, from, to) => {
     const error = errorOf(source);
     expect(error.message).toContain(words);

@@ -32,21 +32,10 @@ export async function planCommand(composition: Composition, folder: string, opti
   const lines: ReadLine[] = [];
   for await (const line of readFolder(folder, house.reader, house.settings.zone)) lines.push(line);
   const filed = await alreadyFiled(composition, folder, lines);
-  const items = lines.map((line, index): PlanItem => ({
-    id: index + 1,
-    path: line.path,
-    bytes: line.bytes,
-    kind: line.kind,
-    captured: line.captured.local,
-    camera: { make: line.make ?? null, model: line.model ?? null },
-    leader: line.leader,
-    taken: true,
-    setAside: line.setAside,
-    alreadyFiled: filed.get(line.path) ?? null,
-    problem: line.problem,
-  }));
+  const items = planItemsOf(lines, filed);
   const received = houseTime(house, house.clock());
-  const { plan, view } = await planItems(house, house.db, items, { ...slip, cardLabel: basename(folder), received }, false);
+  const said = { ...slip, cardLabel: basename(folder), received, filed: received, intake: null };
+  const { plan, view } = await planItems(house, house.db, items, said, false);
 
   const isNew = new Map(plan.folders.map((f) => [f.path, f.isNew]));
   const path = (p: { folder: string; name: string }) => (p.folder ? `${p.folder}/${p.name}` : p.name);
@@ -72,6 +61,23 @@ export async function planCommand(composition: Composition, folder: string, opti
     for (const obstacle of view.obstacles) console.log(`! ${obstacle}`);
   }
   return view.obstacles.length || plan.clashes.length ? EXIT.attention : EXIT.done;
+}
+
+/** What was read of a folder, as a plan needs it: everything taken. */
+export function planItemsOf(lines: readonly ReadLine[], filed: ReadonlyMap<string, string> = new Map()): PlanItem[] {
+  return lines.map((line, index) => ({
+    id: index + 1,
+    path: line.path,
+    bytes: line.bytes,
+    kind: line.kind,
+    captured: line.captured.local,
+    camera: { make: line.make ?? null, model: line.model ?? null },
+    leader: line.leader,
+    taken: true,
+    setAside: line.setAside,
+    alreadyFiled: filed.get(line.path) ?? null,
+    problem: line.problem,
+  }));
 }
 
 /** Paths whose bytes stand on the drive, all bytes compared. */

@@ -35,21 +35,26 @@ export async function* readFolder(folder: string, reader: MetadataReader, zone: 
   for (const item of reading) yield await item;
 }
 
-/** `tally read FOLDER`: what is on a card. Needs no database. */
-export async function readCommand(folder: string, options: { json?: boolean }, zone: string): Promise<number> {
+/** The same with a reader of its own: needs no house and no database. */
+export async function* readAlone(folder: string, zone: string): AsyncGenerator<ReadLine> {
   const runDir = await mkdtemp(join(tmpdir(), 'tally-run-'));
   const reader = new CardReader(new ThoroughReader(runDir), zone);
-  let attention = false;
-  const rows: (string | number | null)[][] = [];
   try {
-    for await (const item of readFolder(folder, reader, zone)) {
-      attention ||= item.setAside === null && (item.problem !== null || Boolean(item.remark));
-      if (options.json) jsonLine(readLine(item));
-      else rows.push(readRow(item));
-    }
+    yield* readFolder(folder, reader, zone);
   } finally {
     await reader.close();
     await rm(runDir, { recursive: true, force: true });
+  }
+}
+
+/** `tally read FOLDER`: what is on a card. Needs no database. */
+export async function readCommand(folder: string, options: { json?: boolean }, zone: string): Promise<number> {
+  let attention = false;
+  const rows: (string | number | null)[][] = [];
+  for await (const item of readAlone(folder, zone)) {
+    attention ||= item.setAside === null && (item.problem !== null || Boolean(item.remark));
+    if (options.json) jsonLine(readLine(item));
+    else rows.push(readRow(item));
   }
   if (!options.json) table(['path', 'kind', 'size', 'captured', 'by', 'camera', 'note'], rows);
   return attention ? EXIT.attention : EXIT.done;

@@ -1,9 +1,6 @@
-import type { Desk, RuleView } from '@tally/contract';
-import { EXAMPLE, FIELDS, parseRule, renderFileName, renderFolder } from '@tally/core/rule';
-import type { Db } from '../store/database.js';
+import type { Desk } from '@tally/contract';
 import { intakesWhere, summaryOf } from '../store/intakes.js';
 import { listAssignments } from '../store/people.js';
-import { currentRule } from '../store/rules.js';
 import type { House } from './house.js';
 import { placeViews } from './places.js';
 import { houseTime } from './receive.js';
@@ -31,14 +28,4 @@ export async function deskNow(house: House): Promise<Desk> {
     expected: expected.reverse(),
     places: await placeViews(db),
   };
-}
-
-export async function ruleNow(db: Db): Promise<RuleView> {
-  const { createdAt, ...revision } = await currentRule(db);
-  const parsed = parseRule(revision);
-  const example = parsed.ok
-    ? `${renderFolder(parsed.rule, EXAMPLE)}/${renderFileName(parsed.rule, EXAMPLE)}`
-    : parsed.error.message;
-  const fields = FIELDS.map(({ name, type, example: text, explanation }) => ({ name, type, example: text, explanation }));
-  return { ...revision, createdAt: createdAt.toISOString(), example, fields };
 }

@@ -1,23 +1,24 @@
 import type { PlanView } from '@tally/contract';
 import {
-  folderScope,
   makePlan,
+  planDoubts,
   planText,
   targetFolders,
+  targetScopes,
   type DriveView,
   type Plan,
   type PlanItem,
   type PlanSlip,
 } from '@tally/core/plan';
 import { foldName, parseRule } from '@tally/core/rule';
+import { dateDoubt, type DateDoubt } from '@tally/core/capture';
 import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
 import type { Db } from '../store/database.js';
 import { nextNumbers, promisedNames } from '../store/filed.js';
-import type { IntakeRow } from '../store/intakes.js';
 import { itemsOf } from '../store/items.js';
-import { currentRule } from '../store/rules.js';
+import { assignmentDays, currentRule } from '../store/rules.js';
 import { Refusal, type House } from './house.js';
 import { placesNow, type StandingPlace } from './places.js';
 import { houseTime } from './receive.js';
@@ -32,32 +33,54 @@ export interface SealedPlan {
 
 /** What will happen when an intake is filed now. */
 export async function planOf(house: House, db: Db, intakeId: number, lock: boolean): Promise<SealedPlan> {
-  const intake = await theIntake({ db }, intakeId);
-  const items = (await itemsOf(db, intakeId)).map((item): PlanItem => ({
-    id: item.id,
-    path: item.path,
-    bytes: item.bytes,
-    kind: item.kind,
-    captured: item.captured.local,
-    camera: { make: item.make, model: item.model },
-    leader: item.leader,
-    taken: item.taken,
-    setAside: item.setAside,
-    alreadyFiled: item.filedAs ?? item.alreadyFiled?.path ?? null,
-    problem: item.problem,
-    contributor: item.contributor,
-    assignment: item.assignment,
-  }));
-  return planItems(house, db, items, slipOf(house, intake), lock);
+  const { items, slip, doubts } = await planMaterial(house, db, intakeId);
+  return planItems(house, db, items, slip, lock, doubts);
 }
 
-function slipOf(house: House, intake: IntakeRow): PlanSlip {
-  return {
+/** The items of an intake and its slip, as a plan needs them, with what their own dates give rise to. */
+export async function planMaterial(
+  house: Pick<House, 'settings' | 'clock'>,
+  db: Db,
+  intakeId: number,
+): Promise<{ items: (PlanItem & { filedAs: string | null })[]; slip: PlanSlip; doubts: Map<number, DateDoubt> }> {
+  const intake = await theIntake({ db }, intakeId);
+  const rows = await itemsOf(db, intakeId);
+  const ids = [intake.assignment?.id, ...rows.map(({ assignment }) => assignment?.id)];
+  const days = await assignmentDays(db, [...new Set(ids.filter((id) => id !== undefined))]);
+  const whole = <A extends { id: number } | null>(assignment: A) =>
+    assignment && { ...assignment, ...(days.get(assignment.id) ?? { from: null, to: null, place: null }) };
+  const now = houseTime(house, house.clock());
+  const doubts = new Map<number, DateDoubt>();
+  const items = rows.map((item) => {
+    const doubt = item.read ? dateDoubt(item.captured, now) : null;
+    if (doubt) doubts.set(item.id, doubt);
+    return {
+      id: item.id,
+      path: item.path,
+      bytes: item.bytes,
+      kind: item.kind,
+      captured: item.captured.local,
+      camera: { make: item.make, model: item.model },
+      leader: item.leader,
+      taken: item.taken,
+      setAside: item.setAside,
+      alreadyFiled: item.filedAs ?? item.alreadyFiled?.path ?? null,
+      problem: item.problem,
+      contributor: item.contributor,
+      assignment: whole(item.assignment),
+      description: item.description || null,
+      filedAs: item.filedAs,
+    };
+  });
+  const slip: PlanSlip = {
     contributor: intake.contributor,
-    assignment: intake.assignment,
+    assignment: whole(intake.assignment),
     cardLabel: intake.card.label ?? '',
     received: houseTime(house, intake.receivedAt),
+    filed: now,
+    intake: intake.number,
   };
+  return { items, slip, doubts };
 }
 
 /** The same for items and a slip that need not be in the database. With `lock` the numbers are held until the transaction ends. */
@@ -67,12 +90,14 @@ export async function planItems(
   items: readonly PlanItem[],
   slip: PlanSlip,
   lock: boolean,
+  doubts: ReadonlyMap<number, DateDoubt> = new Map(),
 ): Promise<SealedPlan> {
   const revision = await currentRule(db);
-  const parsed = parseRule(revision);
+  const parsed = parseRule(revision.rule);
   if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
   const places = (await placesNow(db)).filter((place) => place.required);
-  const drive = await viewDrive(db, places, targetFolders(items, slip, parsed.rule), lock);
+  const [folders, scopes] = [targetFolders(items, slip, parsed.rule), targetScopes(items, slip, parsed.rule)];
+  const drive = await viewDrive(db, places, folders, scopes, lock);
   const plan = makePlan(items, slip, parsed.rule, drive);
   const view: PlanView = {
     ...plan,
@@ -82,6 +107,8 @@ export async function planItems(
     clashes: [...plan.clashes],
     numbers: [...plan.numbers],
     missing: [...plan.missing],
+    unsaid: [...plan.unsaid],
+    doubts: planDoubts(items, slip, doubts),
     seal: sealOf(plan, slip, revision.revision),
     beside: drive.beside,
     obstacles: places.flatMap((place) =>
@@ -106,9 +133,10 @@ async function viewDrive(
   db: Db,
   places: readonly StandingPlace[],
   folders: readonly string[],
+  scopes: readonly string[],
   lock: boolean,
 ): Promise<DriveView & { beside: string[] }> {
-  const next = await nextNumbers(db, folders.map(folderScope), lock);
+  const next = await nextNumbers(db, scopes, lock);
   const spelt = new Map<string, string>();
   const names = new Map<string, Set<string>>();
   const beside = new Set<string>();

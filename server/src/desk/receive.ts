@@ -11,7 +11,7 @@ import { listItems } from './listing.js';
 import { unfinished } from '../store/filed.js';
 
 /** Wall clock of the house at a moment. */
-export function houseTime(house: House, at: Date): string {
+export function houseTime(house: Pick<House, 'settings'>, at: Date): string {
   return wallClockAt(at, zoneOffsetMinutes(house.settings.zone, at));
 }
 

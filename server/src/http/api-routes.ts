@@ -6,13 +6,16 @@ import {
   JudgeChange,
   Id,
   LogQuery,
+  MaterialQuery,
   NewAssignment,
   NewContributor,
+  NewRevision,
   SlipChange,
   TakeChange,
   type FileAnswer,
   type LogCalendar,
   type LogPage,
+  type RulesAnswer,
 } from '@tally/contract';
 import { Router, type Request } from 'express';
 import { beginFiling, tryAgain } from '../desk/file.js';
@@ -20,10 +23,11 @@ import type { House } from '../desk/house.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from '../desk/judge.js';
 import { itemsAnswer } from '../desk/items.js';
 import { exportLog } from '../desk/logbook.js';
-import { deskNow, ruleNow } from '../desk/overview.js';
+import { deskNow } from '../desk/overview.js';
 import { makeAssignment, makeContributor } from '../desk/people.js';
 import { placeViews } from '../desk/places.js';
 import { planOf } from '../desk/plan.js';
+import { revisions, ruleMaterial, saveRule } from '../desk/rules.js';
 import { changeSlip, giveBack, takeItems, theIntake } from '../desk/slip.js';
 import { eventsOf } from '../store/events.js';
 import { copiesOf } from '../store/filed.js';
@@ -40,7 +44,16 @@ export function apiRoutes(house: House): Router {
 
   routes.get('/desk', async (_request, response) => void response.json(await deskNow(house)));
   routes.get('/places', async (_request, response) => void response.json(await placeViews(db)));
-  routes.get('/rule', async (_request, response) => void response.json(await ruleNow(db)));
+  routes.get('/rules', async (_request, response) => {
+    response.json({ revisions: await revisions(db) } satisfies RulesAnswer);
+  });
+  routes.post('/rules', async (request, response) => {
+    const revision = await saveRule(house, NewRevision.parse(request.body), personOf(response).name);
+    response.status(201).json({ revision });
+  });
+  routes.get('/rules/material', async (request, response) => {
+    response.json(await ruleMaterial(house, MaterialQuery.parse(request.query).intake));
+  });
   routes.get('/labels/next', async (_request, response) => void response.json({ label: await nextLabel(db) }));
 
   routes.get('/contributors', async (_request, response) => void response.json(await listContributors(db)));

@@ -43,9 +43,13 @@ export async function addAssignment(db: Db, assignment: NewAssignment): Promise<
   return id;
 }
 
-export async function assignmentBySlug(db: Db, slug: string): Promise<{ id: number; slug: string; title: string } | null> {
-  const rows: { id: number; slug: string; title: string }[] = await db.query(
-    'select id, slug, title from assignment where slug = $1',
+export async function assignmentBySlug(
+  db: Db,
+  slug: string,
+): Promise<{ id: number; slug: string; title: string; from: string; to: string; place: string | null } | null> {
+  const rows: { id: number; slug: string; title: string; from: string; to: string; place: string | null }[] = await db.query(
+    `select id, slug, title, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
+     from assignment where slug = $1`,
     [slug],
   );
   return rows[0] ?? null;

@@ -1,14 +1,18 @@
-import { DEFAULT_RULE } from '@tally/core/rule';
+import type { RevisionView } from '@tally/contract';
+import { DEFAULT_RULE, type RuleSource } from '@tally/core/rule';
 import type { Db } from './database.js';
 
 export interface RuleRevision {
   readonly revision: number;
-  readonly folderLine: string;
-  readonly fileLine: string;
+  readonly rule: RuleSource;
+  readonly note: string;
+  readonly who: string | null;
+  readonly warnings: RevisionView['warnings'];
   readonly createdAt: Date;
 }
 
-const SELECT = 'select revision, folder_line as "folderLine", file_line as "fileLine", created_at as "createdAt" from house_rule';
+const SELECT = `select revision, note, said_by as who, warnings, created_at as "createdAt",
+  json_build_object('folderLine', folder_line, 'fileLine', file_line, 'kinds', kinds, 'settings', settings) as rule from house_rule`;
 
 export async function currentRule(db: Db): Promise<RuleRevision> {
   const rows: RuleRevision[] = await db.query(`${SELECT} order by revision desc limit 1`);
@@ -16,10 +20,86 @@ export async function currentRule(db: Db): Promise<RuleRevision> {
   return rows[0];
 }
 
+export async function ruleOfRevision(db: Db, revision: number): Promise<RuleRevision | null> {
+  const rows: RuleRevision[] = await db.query(`${SELECT} where revision = $1`, [revision]);
+  return rows[0] ?? null;
+}
+
+/** All revisions, newest first, with how many intakes were filed by each. */
+export async function listRules(db: Db): Promise<(RuleRevision & { intakes: number })[]> {
+  return db.query(`select r.*, (select count(*)::int from intake i where i.rule_revision = r.revision) as intakes
+    from (${SELECT}) r order by r.revision desc`);
+}
+
+/** Keeps other people from saving a revision until the transaction ends. Reading goes on. */
+export async function lockRules(db: Db): Promise<void> {
+  await db.query(`select pg_advisory_xact_lock(hashtext('house_rule'))`);
+}
+
+/** Writes a revision. Revisions are never changed. */
+export async function addRule(db: Db, { rule, note, who, warnings, createdAt }: Omit<RuleRevision, 'revision'>): Promise<number> {
+  const rows: { revision: number }[] = await db.query(
+    `insert into house_rule (folder_line, file_line, kinds, settings, note, said_by, warnings, created_at)
+     values ($1, $2, $3, $4, $5, $6, $7, $8) returning revision`,
+    [
+      rule.folderLine,
+      rule.fileLine,
+      JSON.stringify(rule.kinds ?? {}),
+      JSON.stringify(rule.settings ?? {}),
+      note,
+      who,
+      JSON.stringify(warnings),
+      createdAt,
+    ],
+  );
+  return rows[0]!.revision;
+}
+
 /** Writes the default rule as the first revision where there is none. */
 export async function ensureRule(db: Db, at: Date): Promise<void> {
   await db.query(
-    `insert into house_rule (folder_line, file_line, created_at) select $1, $2, $3 where not exists (select from house_rule)`,
+    `insert into house_rule (folder_line, file_line, note, created_at)
+     select $1, $2, 'The rule a new house begins with', $3 where not exists (select from house_rule)`,
     [DEFAULT_RULE.folderLine, DEFAULT_RULE.fileLine, at],
   );
+}
+
+/** What the house knows that can stand in names. */
+export async function knownValues(db: Db): Promise<{
+  contributors: { code: string; name: string }[];
+  assignments: { slug: string; title: string; from: string; place: string }[];
+  cameras: { make: string; model: string }[];
+  labels: string[];
+}> {
+  const [contributors, assignments, cameras, labels] = await Promise.all([
+    db.query<{ code: string; name: string }[]>('select code, name from contributor order by code'),
+    db.query<{ slug: string; title: string; from: string; place: string }[]>(
+      `select slug, title, to_char(from_day, 'YYYY-MM-DD') as "from", place from assignment order by from_day desc limit 2000`,
+    ),
+    db.query<{ make: string; model: string }[]>('select distinct make, model from camera order by 1, 2'),
+    db.query<{ label: string }[]>('select label from card where label is not null order by length(label) desc limit 200'),
+  ]);
+  return { contributors, assignments, cameras, labels: labels.map(({ label }) => label) };
+}
+
+/** Days and places of assignments, for names. */
+export async function assignmentDays(
+  db: Db,
+  ids: readonly number[],
+): Promise<Map<number, { from: string; to: string; place: string | null }>> {
+  const rows = await db.query<{ id: number; from: string; to: string; place: string | null }[]>(
+    `select id, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
+     from assignment where id = any($1::int[])`,
+    [ids],
+  );
+  return new Map(rows.map(({ id, ...days }) => [id, days]));
+}
+
+/** Folders that something was filed into, the newest first. */
+export async function filedFolders(db: Db, limit: number): Promise<string[]> {
+  const rows = await db.query<{ folder: string }[]>(
+    'select folder from filed_item group by folder order by max(id) desc limit $1',
+    [limit],
+  );
+  return rows.map(({ folder }) => folder);
 }

@@ -1,7 +1,8 @@
 import type { CaptureSource } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
 import type { IntakeState } from '@tally/core/copies';
-import type { IntakeSummary, OnInsert, Tray, Verdict } from '@tally/contract';
+import type { RuleSource } from '@tally/core/rule';
+import type { IntakeSummary, OnInsert, RevisionView, Tray, Verdict } from '@tally/contract';
 import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryGeneratedColumn, type Relation } from 'typeorm';
 import { Assignment, Contributor } from './people.js';
 
@@ -38,6 +39,23 @@ export class HouseRuleRevision {
 
   @Column({ type: 'text' })
   fileLine!: string;
+
+  /** Lines of kinds that have their own. */
+  @Column({ type: 'jsonb', default: {} })
+  kinds!: NonNullable<RuleSource['kinds']>;
+
+  @Column({ type: 'jsonb', default: {} })
+  settings!: NonNullable<RuleSource['settings']>;
+
+  @Column({ type: 'text', default: '' })
+  note!: string;
+
+  @Column({ type: 'text', nullable: true })
+  saidBy!: string | null;
+
+  /** Verdicts that did not hold when it was saved. */
+  @Column({ type: 'jsonb', default: [] })
+  warnings!: RevisionView['warnings'];
 
   @Column({ type: 'timestamptz' })
   createdAt!: Date;

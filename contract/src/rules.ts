@@ -1,0 +1,111 @@
+import { KINDS } from '@tally/core/card';
+import { CASES, OWN_LINES_KINDS, SEQUENCE_SCOPES, SPACES, VERDICTS as RULE_VERDICTS } from '@tally/core/rule';
+import { z } from 'zod';
+import { Id, Instant, line } from './primitives.js';
+
+const lineText = z.string().max(400).normalize('NFC');
+const kindWord = line(40);
+
+const RuleSettingsPart = z
+  .strictObject({
+    season: z.strictObject({ startMonth: z.number().int().min(1).max(12), label: z.string().min(1).max(40) }),
+    kindWords: z.partialRecord(z.enum(KINDS), kindWord),
+    cameraNames: z.record(z.string().max(200), line(60)).refine((names) => Object.keys(names).length <= 500, 'are too many'),
+    letters: z.strictObject({ spaces: z.enum(SPACES), case: z.enum(CASES), ascii: z.boolean() }),
+    sequence: z.strictObject({ scope: z.enum(SEQUENCE_SCOPES), start: z.number().int().min(0).max(1_000_000) }),
+    language: z.string().min(2).max(10),
+    missing: line(40),
+  })
+  .partial();
+
+/** A house rule as it is sent, kept and exchanged; core/rule says whether its lines can be read. */
+export const RuleText = z.strictObject({
+  folderLine: lineText,
+  fileLine: lineText,
+  kinds: z
+    .partialRecord(z.enum(OWN_LINES_KINDS), z.strictObject({ folderLine: lineText.optional(), fileLine: lineText.optional() }))
+    .optional(),
+  settings: RuleSettingsPart.optional(),
+});
+export type RuleText = z.infer<typeof RuleText>;
+
+export const NewRevision = z.strictObject({
+  rule: RuleText,
+  note: line(300),
+  /** The revision it was made from: somebody else may have saved one since. */
+  from: z.number().int().min(1),
+});
+export type NewRevision = z.infer<typeof NewRevision>;
+
+export const RevisionView = z.object({
+  revision: z.number().int(),
+  rule: RuleText,
+  note: z.string(),
+  who: z.string().nullable(),
+  at: Instant,
+  /** What was known not to hold when it was saved. */
+  warnings: z.array(z.object({ verdict: z.enum(RULE_VERDICTS), because: z.string() })),
+  /** Intakes that were filed by it. */
+  intakes: z.number().int(),
+});
+export type RevisionView = z.infer<typeof RevisionView>;
+
+export const RulesAnswer = z.object({ revisions: z.array(RevisionView) });
+export type RulesAnswer = z.infer<typeof RulesAnswer>;
+
+const named = z.object({ code: z.string(), name: z.string() });
+const what = z.object({ slug: z.string(), title: z.string(), from: z.string().nullable(), place: z.string().nullable() });
+
+/** Real items for a rule to be tried on, and what the house knows. */
+export const RuleMaterial = z.object({
+  intake: z.object({ id: Id, number: z.string(), card: z.string(), receivedAt: Instant }).nullable(),
+  items: z.array(
+    z.object({
+      id: Id,
+      path: z.string(),
+      bytes: z.number(),
+      kind: z.enum(KINDS),
+      captured: z.string(),
+      camera: z.object({ make: z.string().nullable(), model: z.string().nullable() }),
+      leader: z.string(),
+      taken: z.boolean(),
+      setAside: z.string().nullable(),
+      alreadyFiled: z.string().nullable(),
+      problem: z.string().nullable(),
+      contributor: named.nullable(),
+      assignment: what.nullable(),
+      description: z.string().nullable(),
+      /** Where it was filed, if it was. */
+      filedAs: z.string().nullable(),
+    }),
+  ),
+  slip: z.object({
+    contributor: named.nullable(),
+    assignment: what.nullable(),
+    cardLabel: z.string(),
+    received: z.string(),
+    filed: z.string(),
+    intake: z.string().nullable(),
+  }),
+  /** Folders that the house has filed into. */
+  folders: z.array(z.string()),
+  known: z.object({
+    contributors: z.array(named),
+    assignments: z.array(what),
+    cameras: z.array(z.object({ make: z.string().nullable(), model: z.string().nullable() })),
+    labels: z.array(z.string()),
+  }),
+  /** How the share is called where people open it. */
+  sharePrefix: z.string(),
+});
+export type RuleMaterial = z.infer<typeof RuleMaterial>;
+export const MaterialQuery = z.strictObject({ intake: Id.optional() });
+
+/** A rule in a file, to be taken to another house or kept. */
+export const RuleFile = z.strictObject({
+  format: z.literal('tally-stick-house-rule'),
+  version: z.literal(1),
+  rule: RuleText,
+  note: z.string().max(300).default(''),
+});
+export type RuleFile = z.infer<typeof RuleFile>;

@@ -1,0 +1,179 @@
+import { extensionOf, KINDS, kindOf, stemOf, type Kind } from '../card/index.js';
+import { atomsOf, couldBe, type Atom, type ValueAtom } from './atoms.js';
+import type { DatePart } from './date-pattern.js';
+import type { FieldName } from './fields.js';
+import { linesFor, type HouseRule, type Lines } from './house-rule.js';
+import { mendName } from './legal-name.js';
+import type { WrittenField } from './render.js';
+
+/** One way in which a name can have come about. */
+export interface Reading {
+  readonly fields: readonly WrittenField[];
+}
+
+type FlatAtom = Exclude<Atom, { type: 'optional' | 'folder' }>;
+
+/** One shape that names of a rule have: optional parts decided, a list of atoms for each folder and for the file. */
+export interface NameShape {
+  readonly levels: readonly (readonly FlatAtom[])[];
+}
+
+/** More optional parts than this make more shapes than anybody reads. */
+const OPTIONALS_MAX = 8;
+/** Steps that one name may cost before it counts as not read. */
+const STEPS_MAX = 60_000;
+
+const shapesMemo = new WeakMap<Lines, NameShape[]>();
+
+/** All shapes that names of these lines have. */
+export function shapesOf(lines: Lines, rule: HouseRule): NameShape[] {
+  const known = shapesMemo.get(lines);
+  if (known) return known;
+  const folders = flatten(atomsOf(lines.folderLine, rule.settings));
+  const files = flatten(atomsOf(lines.fileLine, rule.settings));
+  const shapes = folders.flatMap((folder) => files.map((file): NameShape => ({ levels: [...levelsOf(folder), flat(file)] })));
+  shapesMemo.set(lines, shapes);
+  return shapes;
+}
+
+function flatten(atoms: readonly Atom[]): Atom[][] {
+  let ways: Atom[][] = [[]];
+  let optionals = 0;
+  for (const atom of atoms) {
+    if (atom.type !== 'optional') ways.forEach((way) => way.push(atom));
+    else if (optionals++ < OPTIONALS_MAX) ways = ways.flatMap((way) => [[...way, ...atom.atoms], [...way]]);
+  }
+  return ways;
+}
+
+/** Levels between `/`; a level without anything in it is no folder. */
+function levelsOf(atoms: readonly Atom[]): FlatAtom[][] {
+  const levels: FlatAtom[][] = [[]];
+  for (const atom of atoms) {
+    if (atom.type === 'folder') levels.push([]);
+    else levels.at(-1)!.push(atom as FlatAtom);
+  }
+  return levels.filter((level) => level.length > 0);
+}
+
+const flat = (atoms: readonly Atom[]): FlatAtom[] => atoms.filter((atom): atom is FlatAtom => atom.type !== 'folder');
+
+/**
+ * Reads the fields back from a path on the drive: `/` between folders, the name with its extension.
+ * @returns every reading, at most `limit`; none when the rule cannot have made this name. A part of a date is compared
+ * wherever it stands: `2026/2026-05/…` is no path of a rule that writes one year twice.
+ */
+export function readPath(rule: HouseRule, path: string, limit = 2): Reading[] {
+  const slash = path.lastIndexOf('/');
+  const name = path.slice(slash + 1);
+  const tail = extensionOf(name);
+  const texts = [...(slash < 0 ? [] : path.slice(0, slash).split('/')), tail ? stemOf(name) : name];
+  const readings = new Map<string, Reading>();
+  const budget = { steps: STEPS_MAX };
+  for (const lines of linesThatMade(rule, name)) {
+    for (const { levels } of shapesOf(lines, rule)) {
+      if (levels.length !== texts.length) continue;
+      for (const written of beforeMending(texts)) {
+        readLevels(levels, written, tail, budget, (found) => {
+          const fields = fieldsFrom(found);
+          readings.set(fields.map((field) => `${field.name}:${field.format ?? ''}=${field.text}`).join('\n'), { fields });
+          return readings.size < limit;
+        });
+      }
+      if (readings.size >= limit) return [...readings.values()];
+    }
+  }
+  return [...readings.values()];
+}
+
+/** A device's name got `_` behind it: `CON_` was `CON`, or was written so. */
+function beforeMending(texts: readonly string[]): (readonly string[])[] {
+  const ways = texts.map((text) => {
+    const bare = text.replace(/^([^.\s]+)_/, '$1');
+    return bare !== text && mendName(bare) === text ? [text, bare] : [text];
+  });
+  return ways.reduce<string[][]>((all, way) => all.flatMap((one) => way.map((text) => [...one, text])), [[]]);
+}
+
+/** A sidecar follows the lines of what it belongs to, which its name does not tell. */
+function linesThatMade(rule: HouseRule, name: string): Lines[] {
+  const kind = kindOf(name);
+  const kinds: readonly Kind[] = kind === 'sidecar' ? KINDS : [kind];
+  return [...new Set(kinds.map((one) => linesFor(rule, one)))];
+}
+
+type Found = readonly { readonly atom: FlatAtom; readonly text: string }[];
+
+/** Calls `take` with each way to read all levels, until it returns false. */
+function readLevels(
+  levels: NameShape['levels'],
+  texts: readonly string[],
+  ext: string,
+  budget: { steps: number },
+  take: (found: Found) => boolean,
+): boolean {
+  const found: { atom: FlatAtom; text: string }[] = [];
+  const step = (level: number, index: number, at: number): boolean => {
+    if (--budget.steps < 0) return false;
+    const atoms = levels[level]!;
+    const text = texts[level]!;
+    const atom = atoms[index];
+    if (!atom) {
+      if (at !== text.length) return true;
+      return level + 1 === levels.length ? take(found) : step(level + 1, 0, 0);
+    }
+    const tryText = (piece: string) => {
+      found.push({ atom, text: piece });
+      const goOn = agrees(found, ext) ? step(level, index + 1, at + piece.length) : true;
+      found.pop();
+      return goOn;
+    };
+    if (atom.type === 'text') return text.startsWith(atom.text, at) ? tryText(atom.text) : true;
+    const [shortest, longest] = span(atom, atoms.length - 1 === index, text.length - at);
+    for (let length = longest; length >= shortest; length--) {
+      const piece = text.slice(at, at + length);
+      if (couldBe(atom, piece) && !tryText(piece)) return false;
+    }
+    return true;
+  };
+  return step(0, 0, 0);
+}
+
+function span({ letters, words }: ValueAtom, isLast: boolean, room: number): [number, number] {
+  const [min, max] = letters.length !== undefined && !words ? [letters.length, letters.length] : [letters.min, letters.max];
+  return isLast ? [Math.max(min, room), Math.min(max, room)] : [min, Math.min(max, room)];
+}
+
+/** Does the newest text agree with what was read before? */
+function agrees(found: Found, ext: string): boolean {
+  const { atom, text } = found.at(-1)!;
+  if (atom.type === 'text') return true;
+  if (atom.name === 'ext') return text.toLowerCase() === ext;
+  return found.slice(0, -1).every((before) => {
+    if (before.atom.type === 'text' || before.atom.name !== atom.name || before.atom.part !== atom.part) return true;
+    if (atom.part === null) return before.atom.piece.format !== atom.piece.format || before.text === text;
+    if (before.atom.words || atom.words) return before.atom.pattern !== atom.pattern || before.text === text;
+    if (atom.part === 'year' || atom.part === 'week year') return Number(before.text) % 100 === Number(text) % 100;
+    // Hours are counted in four ways.
+    return atom.part === 'hour'
+      ? before.atom.pattern !== atom.pattern || before.text === text
+      : Number(before.text) === Number(text);
+  });
+}
+
+function fieldsFrom(found: Found): WrittenField[] {
+  const fields: (WrittenField & { text: string; piece: object })[] = [];
+  for (const { atom, text } of found) {
+    if (atom.piece.type !== 'field') continue;
+    const last = fields.at(-1);
+    if (last?.piece === atom.piece) fields[fields.length - 1] = { ...last, text: last.text + text };
+    else fields.push({ name: atom.piece.name, format: atom.piece.format, text, piece: atom.piece });
+  }
+  return fields.map(({ name, format, text }) => ({ name, format, text }));
+}
+
+/** The same field in the words of a reading; null when the name does not hold it. */
+export const readField = (reading: Reading, name: FieldName): string | null =>
+  reading.fields.find((field) => field.name === name)?.text ?? null;
+
+export type { DatePart };

@@ -1,0 +1,105 @@
+import type { NewRevision, RevisionView, RuleMaterial } from '@tally/contract';
+import { judgeRule, NEEDED_VERDICTS, parseRule, type HouseRule, type RuleContext, type Verdict } from '@tally/core/rule';
+import { itemContexts } from '@tally/core/plan';
+import { inTransaction, type Db } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import { intakesWhere } from '../store/intakes.js';
+import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from '../store/rules.js';
+import { Refusal, type House } from './house.js';
+import { planMaterial } from './plan.js';
+import { houseTime } from './receive.js';
+import { theIntake } from './slip.js';
+
+/** Items that a rule is tried on before it is saved: enough to find what happens on real cards. */
+const TRIED_MAX = 2_000;
+
+export async function revisions(db: Db): Promise<RevisionView[]> {
+  return (await listRules(db)).map(({ createdAt, ...revision }) => ({ ...revision, at: createdAt.toISOString() }));
+}
+
+/** Real items for a rule to be tried on: those of an intake, else of the newest one that has any. */
+export async function ruleMaterial(house: House, intakeId: number | undefined): Promise<RuleMaterial> {
+  const { db, settings } = house;
+  const [newest] =
+    intakeId === undefined
+      ? await intakesWhere(db, `coalesce((i.totals->>'items')::int, 0) > 0 order by i.received_at desc, i.id desc limit 1`, [])
+      : [await theIntake(house, intakeId)];
+  const [known, folders] = [await knownValues(db), await filedFolders(db, 20_000)];
+  const now = houseTime(house, house.clock());
+  const bare = { contributor: null, assignment: null, cardLabel: '', received: now, filed: now, intake: null };
+  const { items, slip } = newest ? await planMaterial(house, db, newest.id) : { items: [], slip: bare };
+  return {
+    intake: newest
+      ? {
+          id: newest.id,
+          number: newest.number,
+          card: newest.card.label ?? newest.card.volume,
+          receivedAt: newest.receivedAt.toISOString(),
+        }
+      : null,
+    items: items.map((item) => ({
+      ...item,
+      camera: { ...item.camera },
+      contributor: item.contributor ?? null,
+      assignment: whole(item.assignment ?? null),
+      description: item.description ?? null,
+    })),
+    slip: { ...slip, assignment: whole(slip.assignment) },
+    folders,
+    known,
+    sharePrefix: settings.sharePrefix,
+  };
+}
+
+const whole = (assignment: RuleContext['assignment']) =>
+  assignment && { ...assignment, from: assignment.from ?? null, place: assignment.place ?? null };
+
+/** A rule that can be read. @throws Refusal with the line, the place in it and what was probably meant. */
+export function readableRule(source: NewRevision['rule']): HouseRule {
+  const parsed = parseRule(source);
+  if (parsed.ok) return parsed.rule;
+  const { line, kind, error } = parsed;
+  const where =
+    line === 'settings' ? 'The settings' : `The ${line} line${kind ? ` for ${kind}` : ''}, character ${error.span.from + 1}`;
+  throw new Refusal('conflict', `${where}: ${error.message}`);
+}
+
+/** The five verdicts on a rule, tried on the newest intake and all that the house knows. */
+export async function judgeForHouse(house: House, rule: HouseRule, intakeId?: number): Promise<Verdict[]> {
+  const { items, slip, known, sharePrefix } = await ruleMaterial(house, intakeId);
+  return judgeRule(rule, { items: itemContexts(items, slip).slice(0, TRIED_MAX), known, sharePrefix });
+}
+
+/** What a verdict says, with the case that shows it, in one sentence. */
+export function inWords({ name, because, counterexample }: Verdict): string {
+  const shown = counterexample.map(({ of, path }) => `${of} → ${path}`).join('; ');
+  return `${name}: ${because}${shown ? ` For example ${shown}` : ''}`;
+}
+
+/**
+ * Makes a rule the house rule, as a new revision; nothing on the drive changes. A rule by which two items can get one
+ * name, or whose names some system refuses, is refused. What else does not hold is remembered with it.
+ */
+export async function saveRule(house: House, { rule, note, from }: NewRevision, who: string): Promise<number> {
+  const verdicts = await judgeForHouse(house, readableRule(rule));
+  const failed = verdicts.filter(({ outcome }) => outcome === 'fails');
+  const needed = failed.find(({ name }) => NEEDED_VERDICTS.includes(name));
+  if (needed) throw new Refusal('conflict', `This cannot be the house rule. ${inWords(needed)}`);
+  const warnings = failed.map(({ name, because }) => ({ verdict: name, because }));
+  return inTransaction(house.db, async (tx) => {
+    await lockRules(tx);
+    const current = await currentRule(tx);
+    if (current.revision !== from) {
+      throw new Refusal(
+        'conflict',
+        `${current.who ?? 'Somebody'} saved revision ${current.revision} in the meantime. Compare with it first.`,
+      );
+    }
+    const at = house.clock();
+    const revision = await addRule(tx, { rule, note, who, warnings, createdAt: at });
+    const text = `House rule, revision ${revision}: ${rule.folderLine} / ${rule.fileLine}. ${note}`;
+    await record(tx, { at, kind: 'house rule', intakeId: null, who, text, data: { revision, warnings } });
+    await tell(tx, { type: 'desk' });
+    return revision;
+  });
+}
