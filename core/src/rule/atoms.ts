@@ -105,7 +105,7 @@ function dateAtoms(piece: Extract<Piece, { type: 'field' }>, settings: RuleSetti
   });
 }
 
-const isNumeric = (pattern: string) => !/^[Ea]/.test(pattern) && (pattern.length <= 2 || /^[yuYD]/.test(pattern));
+const isNumeric = (pattern: string) => !['E', 'a'].includes(pattern[0]!) && (pattern.length <= 2 || /^[yuYD]/.test(pattern));
 
 function numberLetters(pattern: string): Letters {
   const letter = pattern[0]!;
@@ -120,7 +120,7 @@ export function couldBe(atom: ValueAtom, text: string): boolean {
   const { set, min, max, length } = atom.letters;
   if (length === undefined ? text.length < min || text.length > max : text.length !== length) return false;
   if (sortsIn(text) & ~set) return false;
-  if (atom.part === null) return atom.name !== 'n' || text.length === min || text[0] !== '0';
+  if (atom.part === null) return atom.name !== 'n' || text.length === min || !text.startsWith('0');
   const range = RANGE[atom.part];
   return !range || (Number(text) >= range[0] && Number(text) <= range[1]);
 }

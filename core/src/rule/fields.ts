@@ -76,17 +76,18 @@ function cameraName({ camera: { make, model } }: RuleContext, { cameraNames }: R
   return cameraNames[`${make ?? ''} ${model ?? ''}`.trim()] ?? (model === null ? null : (cameraNames[model] ?? model));
 }
 
-const date = (name: string, example: string, explanation: string, value: (context: RuleContext) => string | null) =>
-  entry({ name, type: 'date', example, explanation, value, letters: FREE, always: true } as FieldEntry & {
-    name: string;
-    type: 'date';
-  });
+const date = <const N extends string>(
+  name: N,
+  example: string,
+  explanation: string,
+  value: (context: RuleContext) => string | null,
+) => entry({ name, type: 'date', example, explanation, value, letters: FREE, always: true });
 
 /** The one table of fields. A new field is one new entry here. */
 export const FIELDS = [
-  { ...date('captured', '2026-04-18', 'local capture time, corrected', (c) => c.captured), name: 'captured' as const },
-  { ...date('received', '2026-04-21', 'when the card was handed in', (c) => c.received), name: 'received' as const },
-  { ...date('filed', '2026-04-21', 'when it is filed: the day of copying', (c) => c.filed), name: 'filed' as const },
+  date('captured', '2026-04-18', 'local capture time, corrected', (c) => c.captured),
+  date('received', '2026-04-21', 'when the card was handed in', (c) => c.received),
+  date('filed', '2026-04-21', 'when it is filed: the day of copying', (c) => c.filed),
   entry({
     name: 'season',
     always: true,
@@ -154,7 +155,7 @@ export const FIELDS = [
     explanation: 'first letter of each name (several people may share them)',
     value: (c) =>
       wordsIn(c.contributor?.name ?? '')
-        .map((word) => [...word][0]!.toUpperCase())
+        .map((word) => String.fromCodePoint(word.codePointAt(0)!).toUpperCase())
         .join('') || null,
     letters: FREE,
   }),
@@ -178,12 +179,9 @@ export const FIELDS = [
     letters: FREE,
     put: (c, title) => ({ ...c, assignment: { ...(c.assignment ?? NOTHING), title } }),
   }),
-  {
-    ...date('assignment.start', '2026-04-18', 'first day of the assignment', (c) =>
-      c.assignment?.from ? `${c.assignment.from}T00:00:00` : null,
-    ),
-    name: 'assignment.start' as const,
-  },
+  date('assignment.start', '2026-04-18', 'first day of the assignment', (c) =>
+    c.assignment?.from ? `${c.assignment.from}T00:00:00` : null,
+  ),
   entry({
     name: 'assignment.place',
     type: 'text',

@@ -45,7 +45,7 @@ export interface HouseRule extends Lines {
 /** Which part of a rule an error is in. `kind` is null for the general lines. */
 export interface RuleFault {
   readonly line: 'folder' | 'file' | 'settings';
-  readonly kind: Kind | null;
+  readonly kind: OwnLinesKind | null;
   readonly error: RuleError;
 }
 
@@ -87,7 +87,7 @@ export function ruleOf(source: RuleSource): HouseRule {
   return parsed.rule;
 }
 
-function parseLines(source: SourceLines, kind: Kind | null): Lines {
+function parseLines(source: SourceLines, kind: OwnLinesKind | null): Lines {
   const folder = parseLine(source.folderLine);
   if (!folder.ok) throw new Fault({ line: 'folder', kind, error: folder.error });
   const file = parseLine(source.fileLine);

@@ -38,7 +38,7 @@ export function sortOf(unit: string): number {
   return code < 128 ? PUNCTUATION : BEYOND_ASCII;
 }
 
-export const sortsIn = (text: string): number => [...text].reduce((set, char) => set | sortOf(char), 0);
+export const sortsIn = (text: string): number => text.split('').reduce((set, unit) => set | sortOf(unit), 0);
 
 /** What a value consists of once its format and the house's letters have been applied: never too narrow. */
 export function lettersAfter(letters: Letters, format: string | null, settings: RuleSettings): Letters {

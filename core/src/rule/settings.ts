@@ -1,4 +1,4 @@
-import type { Kind } from '../card/index.js';
+import { KINDS, type Kind } from '../card/index.js';
 
 /** What a sequence counts within: each scope has a counter of its own. */
 export const SEQUENCE_SCOPES = [
@@ -70,6 +70,7 @@ export function settingsOf(said: SaidSettings = {}): RuleSettings {
 }
 
 function withDefaults(said: SaidSettings['kindWords']): RuleSettings['kindWords'] {
-  const words = Object.entries(said ?? {}).filter(([, word]) => word !== undefined);
-  return { ...DEFAULT_SETTINGS.kindWords, ...Object.fromEntries(words) };
+  const words = { ...DEFAULT_SETTINGS.kindWords };
+  for (const kind of KINDS) words[kind] = said?.[kind] ?? words[kind];
+  return words;
 }

@@ -189,7 +189,7 @@ function folderOutOfOrder(rule: HouseRule, tried: readonly Named[]): Verdict | n
   for (const named of tried) {
     const levels = levelsOf(rule, linesFor(rule, named.context.kind))?.slice(0, -1);
     const parts = named.folder === '' ? [] : named.folder.split('/');
-    if (!levels || parts.length !== levels.length) continue;
+    if (levels?.length !== parts.length) continue;
     const dateless = !levels.some(isDated);
     for (const [index, level] of levels.entries()) {
       if (!dateless && !isDated(level)) continue;
@@ -203,7 +203,7 @@ function folderOutOfOrder(rule: HouseRule, tried: readonly Named[]): Verdict | n
   const sorted = [...first.values()].sort((a, b) => compare(a.parent, b.parent) || compare(foldName(a.part), foldName(b.part)));
   for (const [index, folder] of sorted.entries()) {
     const before = sorted[index - 1];
-    if (before && before.parent === folder.parent && before.day > folder.day) {
+    if (before?.parent === folder.parent && before.day > folder.day) {
       return fails(
         'in time order',
         'A folder that begins later comes before one that begins earlier.',
@@ -369,7 +369,7 @@ const meaning = (fields: Named['written']): string =>
 
 function surelyReadable(rule: HouseRule, lines: Lines): boolean {
   const levels = levelsOf(rule, lines);
-  if (levels === null || !levels.every(isDetermined)) return false;
+  if (!levels?.every(isDetermined)) return false;
   // A name without an extension keeps no dots: a rule's own would not be found in it.
   if (levels.at(-1)!.some(hasDot)) return false;
   const shapes = shapesOf(lines, rule).flatMap((shape) => shape.levels);

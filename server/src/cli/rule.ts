@@ -79,8 +79,8 @@ function ready(source: RuleSource): HouseRule {
   if (parsed.ok) return parsed.rule;
   const { line, kind, error } = parsed;
   if (line === 'settings') throw new WrongUse(error.message);
-  const own = kind === null || kind === 'sidecar' ? source : { ...source, ...source.kinds?.[kind] };
-  const text = (line === 'folder' ? own.folderLine : own.fileLine) ?? '';
+  const own = kind === null ? undefined : source.kinds?.[kind];
+  const text = line === 'folder' ? (own?.folderLine ?? source.folderLine) : (own?.fileLine ?? source.fileLine);
   const mark = `${' '.repeat(error.span.from)}${'^'.repeat(Math.max(1, error.span.to - error.span.from))}`;
   throw new WrongUse(`${error.message}\n  ${text}\n  ${mark}`);
 }
