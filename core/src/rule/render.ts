@@ -87,14 +87,14 @@ function render(pieces: readonly Piece[], context: RuleContext, settings: RuleSe
 }
 
 function isOptionalEmpty(pieces: readonly Piece[], context: RuleContext, settings: RuleSettings): boolean {
-  return fieldPieces(pieces).some((piece) => valueText(piece, context, settings) === '');
+  return fieldPieces(pieces).some((piece) => fieldText(piece, context, settings) === '');
 }
 
 const fieldPieces = (pieces: readonly Piece[]): FieldPiece[] =>
   pieces.flatMap((piece) => (piece.type === 'field' ? [piece] : piece.type === 'optional' ? fieldPieces(piece.pieces) : []));
 
 /** The value of a field as the rule writes it; '' when nobody says. Values never make folders and never need mending. */
-function valueText(piece: FieldPiece, context: RuleContext, settings: RuleSettings): string {
+export function fieldText(piece: Pick<FieldPiece, 'name' | 'format'>, context: RuleContext, settings: RuleSettings): string {
   const field = fieldNamed(piece.name)!;
   const text = writeValue(field.type, field.value(context, settings), piece.format, settings.language);
   if (field.type === 'number') return text;
@@ -102,7 +102,7 @@ function valueText(piece: FieldPiece, context: RuleContext, settings: RuleSettin
 }
 
 function writeField(piece: FieldPiece, context: RuleContext, settings: RuleSettings, longest: number, notes?: Notes): string {
-  let text = valueText(piece, context, settings);
+  let text = fieldText(piece, context, settings);
   // A number is left out only where the sequence gives none: the first of its name.
   if (text === '' && piece.name !== 'n') {
     notes?.unsaid.push(piece.name);

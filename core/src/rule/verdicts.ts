@@ -132,6 +132,16 @@ function numberTellsApart(rule: HouseRule, lines: Lines): boolean {
 
 /** Folders and the file of a pair of lines; null when a folder may not be there at all. */
 function levelsOf(rule: HouseRule, lines: Lines): Atom[][] | null {
+  const known = levelsMemo.get(lines);
+  if (known !== undefined) return known;
+  const levels = takenApart(rule, lines);
+  levelsMemo.set(lines, levels);
+  return levels;
+}
+
+const levelsMemo = new WeakMap<Lines, Atom[][] | null>();
+
+function takenApart(rule: HouseRule, lines: Lines): Atom[][] | null {
   const folders: Atom[][] = [[]];
   for (const atom of atomsOf(lines.folderLine, rule.settings)) {
     if (atom.type === 'folder') folders.push([]);
@@ -169,10 +179,11 @@ function inTimeOrder(rule: HouseRule, tried: readonly Named[]): Verdict {
 function followsTime(rule: HouseRule, lines: Lines): boolean {
   const levels = levelsOf(rule, lines);
   if (levels === null) return false;
-  const file = levels.pop()!;
+  const file = levels.at(-1)!;
+  const folders = levels.slice(0, -1);
   const constant = new Set<string>();
   let progress: Progress = { fixed: 0, blocked: false };
-  for (const level of levels) {
+  for (const level of folders) {
     if (isDated(level)) {
       progress = followTime(level, rule.settings, progress, constant);
       if (progress.blocked && progress.fixed < 3) return false;
@@ -180,7 +191,8 @@ function followsTime(rule: HouseRule, lines: Lines): boolean {
     }
     for (const atom of level) if (atom.type === 'value' && atom.part === null) constant.add(keyOf(atom.name, atom.piece.format));
   }
-  if (levels.length && !levels.some(isDated) && levels.some((level) => level.some(({ type }) => type !== 'text'))) return false;
+  if (folders.length && !folders.some(isDated) && folders.some((level) => level.some(({ type }) => type !== 'text')))
+    return false;
   return followTime(file, rule.settings, progress, constant).fixed === 6;
 }
 

@@ -23,7 +23,7 @@ async function card(files: Record<string, number>): Promise<number> {
 }
 const newest = async () => (await revisions(test.house.db))[0]!.revision;
 const save = async (rule: RuleSource, note = 'a test') =>
-  saveRule(test.house, { rule: rule, note, from: await newest() }, 'wren');
+  saveRule(test.house, { rule, note, from: await newest() }, 'wren');
 const planned = async (id: number) =>
   (await planOf(test.house, test.house.db, id, false)).view.placements.map(({ folder, name }) => `${folder}/${name}`);
 

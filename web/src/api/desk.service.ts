@@ -1,9 +1,9 @@
 import { HttpClient } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
-import type { Desk, PlaceView, RuleView } from '@tally/contract';
+import type { Desk, PlaceView } from '@tally/contract';
 import type { Observable } from 'rxjs';
 
-/** The desk, the places and the rule in force. */
+/** The desk and the places. */
 @Injectable({ providedIn: 'root' })
 export class DeskService {
   private readonly http = inject(HttpClient);
@@ -14,9 +14,5 @@ export class DeskService {
 
   places(): Observable<PlaceView[]> {
     return this.http.get<PlaceView[]>('/api/places');
-  }
-
-  rule(): Observable<RuleView> {
-    return this.http.get<RuleView>('/api/rule');
   }
 }

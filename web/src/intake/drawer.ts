@@ -1,21 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { CountPipe } from '../shared/amounts';
+import { FolderTree, type TreeFolder } from '../shared/folder-tree';
 import { IntakeStore } from './intake-store';
-
-interface Branch {
-  readonly depth: number;
-  readonly name: string;
-  readonly isNew: boolean;
-  readonly isTarget: boolean;
-  readonly items: number;
-}
 
 const ROWS = 250;
 
 /** What the drive will look like: the folders as a tree, then every old name beside its new one. */
 @Component({
   selector: 'ts-drawer',
-  imports: [CountPipe],
+  imports: [CountPipe, FolderTree],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <header>
@@ -35,20 +28,18 @@ const ROWS = 250;
       </p>
     }
     @if (tree().length) {
-      <ul class="tree" aria-label="Folders on the shared drive">
-        @for (branch of tree(); track $index) {
-          <li [style.padding-left.px]="branch.depth * 16" [class.new]="branch.isNew" [class.target]="branch.isTarget">
-            <i class="pi" [class.pi-folder]="!branch.isTarget" [class.pi-folder-open]="branch.isTarget" aria-hidden="true"></i>
-            <span class="mono">{{ branch.name }}</span>
-            @if (branch.isNew) {
-              <b>new</b>
-            }
-            @if (branch.items) {
-              <span class="n">{{ branch.items }}</span>
-            }
-          </li>
+      <ts-folder-tree class="tree" [folders]="tree()" [beside]="beside()" />
+    }
+    @if (doubts().length) {
+      <div class="attention doubts">
+        <b>{{ doubts().length | count: 'date' }} to look at.</b>
+        @for (one of doubts().slice(0, 4); track $index) {
+          <p>{{ one.words }}: {{ one.items | count: 'item' }}</p>
         }
-      </ul>
+      </div>
+    }
+    @if (unsaid(); as n) {
+      <p class="attention">{{ n | count: 'item' }} with something that nobody says: the house's word stands there.</p>
     }
     @if (clashes().length) {
       <div class="attention">
@@ -123,31 +114,8 @@ const ROWS = 250;
       font-size: 15px;
     }
     .tree {
+      display: block;
       margin: 8px 0 14px;
-      font-size: 13px;
-    }
-    .tree li {
-      display: flex;
-      gap: 7px;
-      align-items: baseline;
-      min-height: 24px;
-    }
-    .tree .mono {
-      overflow-wrap: anywhere;
-    }
-    .tree .pi {
-      font-size: 13px;
-      color: var(--quiet);
-    }
-    .tree b,
-    .tree .new.target .mono {
-      color: var(--reed);
-    }
-    .tree .target .mono {
-      font-weight: 640;
-    }
-    .n {
-      margin-left: auto;
     }
     table {
       width: 100%;
@@ -192,6 +160,13 @@ export class Drawer {
   protected readonly plan = this.store.plan;
   protected readonly newFolders = computed(() => this.plan()?.folders.filter((folder) => folder.isNew).length ?? 0);
   protected readonly clashes = computed(() => this.plan()?.clashes ?? []);
+  protected readonly unsaid = computed(() => new Set(this.plan()?.unsaid.map(({ itemId }) => itemId)).size);
+  /** Doubtful dates, those for the same reason together. */
+  protected readonly doubts = computed(() => {
+    const reasons = new Map<string, number>();
+    for (const { doubt } of this.plan()?.doubts ?? []) reasons.set(doubt, (reasons.get(doubt) ?? 0) + 1);
+    return [...reasons].map(([words, items]) => ({ words, items }));
+  });
   protected readonly left = computed(() => this.plan()?.left.filter((item) => !item.reason.startsWith('set aside')) ?? []);
   private readonly filed = computed(() => this.store.items().filter((item) => item.filedAs));
   protected readonly title = computed(() => (this.filed().length ? 'On the drive' : 'On the drive, after filing'));
@@ -215,41 +190,22 @@ export class Drawer {
   });
   protected readonly more = computed(() => this.placements().length - ROWS);
 
-  /** The target folders with their parents, and a few that stand beside them. */
-  protected readonly tree = computed<Branch[]>(() => {
+  /** The folders that are filed into. */
+  protected readonly tree = computed<TreeFolder[]>(() => {
     const counts = new Map<string, number>();
     for (const { to } of this.placements()) {
-      const folder = to.slice(0, Math.max(0, to.lastIndexOf('/')));
+      const folder = parentOf(to);
       counts.set(folder, (counts.get(folder) ?? 0) + 1);
     }
-    const isNew = new Set(
-      this.plan()
-        ?.folders.filter((folder) => folder.isNew)
-        .map((folder) => folder.path),
-    );
-    const shown = new Set<string>();
-    for (const folder of counts.keys()) {
-      const parts = folder.split('/');
-      parts.forEach((_, index) => shown.add(parts.slice(0, index + 1).join('/')));
-    }
-    const known = new Set(this.plan()?.beside ?? []);
-    const parents = new Set([...counts.keys()].map((folder) => folder.slice(0, Math.max(0, folder.lastIndexOf('/')))));
-    const beside = [...known].filter(
-      (folder) => parents.has(folder.slice(0, Math.max(0, folder.lastIndexOf('/')))) && !/\.[a-z0-9]{2,4}$/i.test(folder),
-    );
-    for (const folder of beside.slice(-4)) shown.add(folder);
-    return [...shown]
-      .filter(Boolean)
-      .sort()
-      .map((path) => {
-        const items = counts.get(path) ?? 0;
-        return {
-          depth: path.split('/').length - 1,
-          name: path.slice(path.lastIndexOf('/') + 1),
-          isNew: isNew.has(path),
-          isTarget: items > 0,
-          items,
-        };
-      });
+    const isNew = new Set(this.plan()?.folders.flatMap((folder) => (folder.isNew ? [folder.path] : [])));
+    return [...counts].map(([path, items]) => ({ path, items, isNew: isNew.has(path) }));
+  });
+  /** A few folders that stand beside them. */
+  protected readonly beside = computed(() => {
+    const parents = new Set(this.tree().map(({ path }) => parentOf(path)));
+    const known = (this.plan()?.beside ?? []).filter((path) => parents.has(parentOf(path)) && !/\.[a-z0-9]{2,4}$/i.test(path));
+    return known.slice(-4);
   });
 }
+
+const parentOf = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf('/')));

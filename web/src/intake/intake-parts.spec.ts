@@ -27,6 +27,8 @@ const PLAN: PlanView = {
     clashes: [],
     numbers: [],
     missing: [],
+    unsaid: [],
+    doubts: [],
     bytes: 2,
     seal: 'a',
     beside: ['2026/2026-04/2026-04-12_moth-survey'],

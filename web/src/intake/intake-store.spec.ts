@@ -39,6 +39,8 @@ const PLAN = {
   clashes: [],
   numbers: [],
   missing: [],
+  unsaid: [],
+  doubts: [],
   bytes: 0,
   seal: 'a',
   beside: [],

@@ -1,108 +1,153 @@
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { DeskService } from '../api/desk.service';
-import { HouseTimePipe } from '../shared/amounts';
+import { FormsModule } from '@angular/forms';
+import { RuleFile, type IntakeSummary } from '@tally/contract';
+import { NEEDED_VERDICTS, OWN_LINES_KINDS, renamesToCsv, renamesToTsv, STARTERS, type Starter } from '@tally/core/rule';
+import { MessageService } from 'primeng/api';
+import { ButtonModule } from 'primeng/button';
+import { InputTextModule } from 'primeng/inputtext';
+import { SelectModule } from 'primeng/select';
+import { map } from 'rxjs';
+import { IntakesService } from '../api/intakes.service';
+import { wordsFor } from '../api/problem';
+import { CountPipe, HouseTimePipe } from '../shared/amounts';
+import { FolderTree } from '../shared/folder-tree';
+import { Draft, type LineName } from './draft';
+import { FieldList } from './field-list';
+import { LineEditor } from './line-editor';
+import { NamesTable } from './names-table';
+import { RevisionList } from './revision-list';
+import { SettingsForm } from './settings-form';
+import { TrialRunner } from './trial-runner';
+import { VerdictList } from './verdict-list';
 
-/** The house rule in force, read out. */
+/** The house rule: written once, tried on a real card while it is written, and judged before it counts. */
 @Component({
   selector: 'ts-rules',
-  imports: [HouseTimePipe],
+  imports: [
+    FormsModule,
+    ButtonModule,
+    InputTextModule,
+    SelectModule,
+    CountPipe,
+    HouseTimePipe,
+    FolderTree,
+    FieldList,
+    LineEditor,
+    NamesTable,
+    RevisionList,
+    SettingsForm,
+    VerdictList,
+  ],
+  providers: [Draft, TrialRunner],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `
-    <div class="page">
-      <header class="page-head">
-        <h1>Rules</h1>
-        <span class="quiet">the house rule in force</span>
-      </header>
-      @if (rule(); as rule) {
-        <section>
-          <h2>
-            Revision {{ rule.revision }} <span class="quiet">since {{ rule.createdAt | houseTime: 'day' }}</span>
-          </h2>
-          <dl>
-            <dt>folder line</dt>
-            <dd>
-              <code>{{ rule.folderLine }}</code>
-            </dd>
-            <dt>file line</dt>
-            <dd>
-              <code>{{ rule.fileLine }}</code>
-            </dd>
-            <dt>for example</dt>
-            <dd>
-              <code>{{ rule.example }}</code>
-            </dd>
-          </dl>
-        </section>
-        <section>
-          <h2>Fields a rule can use</h2>
-          <table>
-            <thead>
-              <tr>
-                <th scope="col">field</th>
-                <th scope="col">kind</th>
-                <th scope="col">example</th>
-                <th scope="col">what it is</th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (field of rule.fields; track field.name) {
-                <tr>
-                  <td>
-                    <code>{{ '{' + field.name + '}' }}</code>
-                  </td>
-                  <td>{{ field.type }}</td>
-                  <td>
-                    <code>{{ field.example }}</code>
-                  </td>
-                  <td>{{ field.explanation }}</td>
-                </tr>
-              }
-            </tbody>
-          </table>
-        </section>
-      } @else {
-        <div class="skeleton" style="height: 200px"></div>
-      }
-    </div>
-  `,
-  styles: `
-    section {
-      border-top: 1px solid var(--strong-line);
-      padding: 12px 0 24px;
-      max-width: 900px;
-    }
-    dl {
-      display: grid;
-      grid-template-columns: 110px 1fr;
-      gap: 10px;
-      margin-top: 12px;
-    }
-    dt {
-      color: var(--quiet);
-    }
-    dd {
-      overflow-wrap: anywhere;
-    }
-    table {
-      width: 100%;
-      margin-top: 8px;
-      border-collapse: collapse;
-    }
-    th {
-      text-align: left;
-      color: var(--quiet);
-      font-weight: 400;
-      font-size: 13px;
-    }
-    th,
-    td {
-      height: 36px;
-      border-bottom: 1px solid var(--line);
-      padding-right: 16px;
-    }
-  `,
+  templateUrl: './rules-page.html',
+  styleUrl: './rules-page.css',
 })
 export class RulesPage {
-  protected readonly rule = toSignal(inject(DeskService).rule());
+  protected readonly draft = inject(Draft);
+  private readonly messages = inject(MessageService);
+  protected readonly starters = [...STARTERS];
+  protected readonly whose = [
+    { value: null, words: 'all kinds' },
+    ...OWN_LINES_KINDS.map((kind) => ({ value: kind, words: `${kind} only` })),
+  ];
+  protected readonly intakes = toSignal(
+    inject(IntakesService)
+      .find({ limit: 60 })
+      .pipe(map(({ intakes }) => intakes.filter(({ items }) => items > 0))),
+    { initialValue: [] as IntakeSummary[] },
+  );
+  protected readonly active = signal<LineName>('fileLine');
+  protected readonly showsRevisions = signal(false);
+  protected readonly showsSettings = signal(false);
+  protected readonly note = signal('');
+  protected readonly saving = signal(false);
+  protected readonly failed = signal<string | null>(null);
+
+  protected readonly tried = this.draft.tried;
+  protected readonly refused = computed(
+    () => this.tried()?.verdicts.filter(({ name, outcome }) => outcome === 'fails' && NEEDED_VERDICTS.includes(name)) ?? [],
+  );
+  protected readonly readable = computed(() => this.draft.parsed().folderLine.ok && this.draft.parsed().fileLine.ok);
+  protected readonly canSave = computed(
+    () => this.draft.isChanged() && this.readable() && !this.refused().length && this.note().trim() !== '' && !this.saving(),
+  );
+  /** Why the rule cannot be saved yet. */
+  protected readonly why = computed(() => {
+    if (!this.draft.isChanged()) return 'This is the house rule.';
+    if (!this.readable()) return 'A line cannot be read yet.';
+    const [first] = this.refused();
+    if (first) return `Not ${first.name}: this cannot be the house rule.`;
+    return this.note().trim() ? '' : 'Say in a few words why, then it can be saved.';
+  });
+  protected readonly newFolders = computed(() => this.tried()?.folders.filter(({ isNew }) => isNew).length ?? 0);
+
+  constructor() {
+    this.draft.open().catch((error: unknown) => this.failed.set(wordsFor(error)));
+  }
+
+  protected hasOwn(): boolean {
+    const kind = this.draft.kind();
+    return kind !== null && this.draft.rule().kinds?.[kind] !== undefined;
+  }
+
+  protected begin(starter: Starter): void {
+    this.draft.begin(starter);
+  }
+
+  protected tryOn(intakeId: number): void {
+    this.draft.tryOn(intakeId).catch((error: unknown) => this.say('error', wordsFor(error)));
+  }
+
+  protected async save(): Promise<void> {
+    if (!this.canSave()) return;
+    this.saving.set(true);
+    try {
+      const revision = await this.draft.save(this.note().trim());
+      this.note.set('');
+      this.say('success', `Revision ${revision} is the house rule now. What is filed stays where it is.`);
+    } catch (error) {
+      this.say('error', wordsFor(error));
+    } finally {
+      this.saving.set(false);
+    }
+  }
+
+  protected writeFile(): void {
+    const file: RuleFile = { format: 'tally-stick-house-rule', version: 1, rule: this.draft.rule(), note: this.note() };
+    download('house-rule.json', 'application/json', JSON.stringify(file, null, 2));
+  }
+
+  protected async readFile(input: HTMLInputElement): Promise<void> {
+    const [file] = input.files ?? [];
+    input.value = '';
+    if (!file) return;
+    try {
+      this.draft.take(RuleFile.parse(JSON.parse(await file.text())).rule);
+    } catch {
+      this.say('error', `${file.name} is not a house rule as Tally Stick writes it. Nothing was changed.`);
+    }
+  }
+
+  protected csv(): void {
+    download('names.csv', 'text/csv', renamesToCsv(this.tried()?.names ?? []));
+  }
+
+  protected async copy(): Promise<void> {
+    await navigator.clipboard.writeText(renamesToTsv(this.tried()?.names ?? []));
+    this.say('success', 'Old and new names are on the clipboard.');
+  }
+
+  private say(severity: 'success' | 'error', summary: string): void {
+    this.messages.add({ severity, summary, life: severity === 'error' ? 15_000 : 6_000 });
+  }
+}
+
+function download(name: string, type: string, text: string): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([text], { type }));
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }

@@ -1,0 +1,192 @@
+import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import type { RevisionView, RuleMaterial, RuleText } from '@tally/contract';
+import { itemContexts } from '@tally/core/plan';
+import {
+  EXAMPLE,
+  parseLine,
+  settingsOf,
+  writeLine,
+  type OwnLinesKind,
+  type ParsedLine,
+  type Piece,
+  type RuleContext,
+  type RuleSettings,
+  type Starter,
+} from '@tally/core/rule';
+import { firstValueFrom } from 'rxjs';
+import { RulesService } from '../api/rules.service';
+import { TrialRunner } from './trial-runner';
+import type { Tried } from './trying';
+
+export type LineName = 'folderLine' | 'fileLine';
+
+/** The rule that is being written, what it is tried on, and what came of it. */
+@Injectable()
+export class Draft {
+  private readonly rules = inject(RulesService);
+  private readonly runner = inject(TrialRunner);
+
+  readonly revisions = signal<readonly RevisionView[] | null>(null);
+  readonly material = signal<RuleMaterial | null>(null);
+  readonly rule = signal<RuleText>({ folderLine: '', fileLine: '' });
+  /** Whose lines are edited; null: the general ones. */
+  readonly kind = signal<OwnLinesKind | null>(null);
+  /** The revision that names are compared with. */
+  readonly comparedWith = signal<number | null>(null);
+  readonly tried = signal<Tried | null>(null);
+  /** The item whose values are shown. */
+  readonly shownItem = signal<number | null>(null);
+  private readonly past = signal<readonly RuleText[]>([]);
+
+  readonly current = computed(() => this.revisions()?.[0] ?? null);
+  readonly isChanged = computed(() => {
+    const current = this.current();
+    return current !== null && textOf(current.rule) !== textOf(this.rule());
+  });
+  readonly canUndo = computed(() => this.past().length > 0);
+  readonly settings = computed(() => settingsOf(this.rule().settings));
+  readonly lines = computed(() => {
+    const { folderLine, fileLine, kinds } = this.rule();
+    const kind = this.kind();
+    const own = kind === null ? undefined : kinds?.[kind];
+    return { folderLine: own?.folderLine ?? folderLine, fileLine: own?.fileLine ?? fileLine };
+  });
+  readonly parsed = computed(() => ({
+    folderLine: parseLine(this.lines().folderLine),
+    fileLine: parseLine(this.lines().fileLine),
+  }));
+  /** The item that fields are shown with: the chosen one, else the first, else the example. */
+  readonly context = computed<RuleContext>(() => {
+    const material = this.material();
+    if (!material) return EXAMPLE;
+    const items = material.items.map((item) => ({ ...item, taken: true, alreadyFiled: null }));
+    const chosen = items.find(({ id }) => id === this.shownItem());
+    const some = chosen ? items.filter(({ leader }) => leader === chosen.leader) : items;
+    const [context] = itemContexts(some, material.slip);
+    return context ? { ...context, n: 1 } : EXAMPLE;
+  });
+
+  constructor() {
+    this.runner.outcomes.pipe(takeUntilDestroyed()).subscribe((outcome) => {
+      // While a line cannot be read, the last rule that could stays in sight.
+      if (outcome.ok) this.tried.set(outcome.tried);
+    });
+    effect(() => {
+      const material = this.material();
+      if (material) untracked(() => this.runner.use(material));
+    });
+    effect(() => {
+      const rule = this.rule();
+      const other = this.revisions()?.find(({ revision }) => revision === this.comparedWith());
+      if (this.material()) untracked(() => this.runner.try(rule, other?.rule ?? null));
+    });
+  }
+
+  async open(): Promise<void> {
+    const [revisions, material] = await Promise.all([
+      firstValueFrom(this.rules.revisions()),
+      firstValueFrom(this.rules.material(null)),
+    ]);
+    this.revisions.set(revisions);
+    this.comparedWith.set(revisions[0]?.revision ?? null);
+    if (revisions[0]) this.rule.set(revisions[0].rule);
+    this.material.set(material);
+  }
+
+  async tryOn(intakeId: number): Promise<void> {
+    this.shownItem.set(null);
+    this.material.set(await firstValueFrom(this.rules.material(intakeId)));
+  }
+
+  async save(note: string): Promise<number> {
+    const from = this.current()?.revision ?? 1;
+    const revision = await firstValueFrom(this.rules.save({ rule: this.rule(), note, from }));
+    this.revisions.set(await firstValueFrom(this.rules.revisions()));
+    this.comparedWith.set(revision);
+    this.past.set([]);
+    return revision;
+  }
+
+  setLine(line: LineName, text: string): void {
+    const kind = this.kind();
+    const rule = this.rule();
+    if (text === this.lines()[line]) return;
+    if (kind === null) this.change({ ...rule, [line]: text });
+    else this.change({ ...rule, kinds: { ...rule.kinds, [kind]: { ...rule.kinds?.[kind], [line]: text } } });
+  }
+
+  /** Puts a piece into a line: before the piece at `at`, or at its end. */
+  insert(line: LineName, source: string, at = Infinity): void {
+    this.edit(line, (pieces) => {
+      const parsed = parseLine(source);
+      return parsed.ok ? [...pieces.slice(0, at), ...parsed.pieces, ...pieces.slice(at)] : pieces;
+    });
+  }
+
+  move(line: LineName, from: number, to: number): void {
+    this.edit(line, (pieces) => {
+      const rest = pieces.filter((_, index) => index !== from);
+      return [...rest.slice(0, to), pieces[from]!, ...rest.slice(to)];
+    });
+  }
+
+  /** Replaces the piece at a place by what a source says; '' removes it. */
+  replace(line: LineName, at: number, source: string): void {
+    this.edit(line, (pieces) => {
+      const parsed = parseLine(source);
+      return parsed.ok ? [...pieces.slice(0, at), ...parsed.pieces, ...pieces.slice(at + 1)] : pieces;
+    });
+  }
+
+  setSettings(change: Partial<RuleSettings>): void {
+    this.change({ ...this.rule(), settings: { ...this.rule().settings, ...change } });
+  }
+
+  /** Lets a kind follow the general lines again. */
+  dropKind(kind: OwnLinesKind): void {
+    const { [kind]: _gone, ...kinds } = this.rule().kinds ?? {};
+    this.change({ ...this.rule(), kinds });
+  }
+
+  begin(starter: Starter): void {
+    this.kind.set(null);
+    this.change(starter.rule as RuleText);
+  }
+
+  take(rule: RuleText): void {
+    this.kind.set(null);
+    this.change(rule);
+  }
+
+  undo(): void {
+    const past = this.past();
+    const last = past.at(-1);
+    if (!last) return;
+    this.past.set(past.slice(0, -1));
+    this.rule.set(last);
+  }
+
+  private edit(line: LineName, change: (pieces: readonly Piece[]) => readonly Piece[]): void {
+    const parsed: ParsedLine = this.parsed()[line];
+    if (parsed.ok) this.setLine(line, writeLine(change(parsed.pieces)));
+  }
+
+  private change(rule: RuleText): void {
+    this.past.update((past) => [...past.slice(-99), this.rule()]);
+    this.rule.set(rule);
+  }
+}
+
+/** The same text for the same rule, whatever is said or left to the defaults, in whatever order. */
+function textOf({ folderLine, fileLine, kinds, settings }: RuleText): string {
+  return JSON.stringify(inOrder([folderLine, fileLine, kinds ?? {}, settingsOf(settings)]));
+}
+
+function inOrder(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(inOrder);
+  if (typeof value !== 'object' || value === null) return value;
+  return Object.entries(value)
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([key, one]) => [key, inOrder(one)]);
+}

@@ -1,0 +1,100 @@
+import { ScrollingModule } from '@angular/cdk/scrolling';
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { Draft } from './draft';
+import type { TriedName } from './trying';
+
+/** Old names beside new ones, as many as there are; with another revision, what each would be called under that. */
+@Component({
+  selector: 'ts-names-table',
+  imports: [ScrollingModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="row head" aria-hidden="true">
+      <span>on the card</span>
+      @if (compares()) {
+        <span>under revision {{ draft.comparedWith() }}</span>
+      }
+      <span>under this rule</span>
+    </div>
+    <cdk-virtual-scroll-viewport itemSize="28" tabindex="0" role="region" [attr.aria-label]="label()">
+      <div
+        *cdkVirtualFor="let one of names(); trackBy: byId; let index = index"
+        class="row"
+        [class.here]="one.itemId === draft.shownItem()"
+        [class.changed]="compares() && one.other !== one.to"
+        (click)="draft.shownItem.set(one.itemId)"
+      >
+        <span class="old" [title]="one.from">{{ leaf(one.from) }}</span>
+        @if (compares()) {
+          <span class="other" [title]="one.other ?? ''">{{ one.other ?? 'no name' }}</span>
+        }
+        <span class="new" [title]="one.to"
+          ><i>{{ folder(one.to) }}</i
+          >{{ leaf(one.to) }}</span
+        >
+      </div>
+    </cdk-virtual-scroll-viewport>
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
+    }
+    cdk-virtual-scroll-viewport {
+      flex: 1;
+      min-height: 0;
+    }
+    .row {
+      display: flex;
+      gap: 14px;
+      height: 28px;
+      align-items: center;
+      border-bottom: 1px solid var(--line);
+      font: 13px var(--font-mono);
+      cursor: default;
+    }
+    .head {
+      color: var(--quiet);
+      font-family: var(--font-text);
+      flex: none;
+    }
+    .row span {
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+      flex: 3;
+      min-width: 0;
+    }
+    .row span:first-child {
+      flex: 1;
+      color: var(--quiet);
+    }
+    .row i {
+      font-style: normal;
+      color: var(--quiet);
+    }
+    .other {
+      color: var(--quiet);
+    }
+    .changed .new {
+      font-weight: 640;
+    }
+    .here {
+      background: var(--reed-soft);
+    }
+  `,
+})
+export class NamesTable {
+  protected readonly draft = inject(Draft);
+  readonly names = input.required<readonly TriedName[]>();
+  protected readonly compares = computed(() => this.draft.isChanged() && this.draft.comparedWith() !== null);
+  protected readonly label = computed(() => `Old and new names of ${this.names().length} items`);
+  protected readonly byId = (_index: number, one: TriedName) => one.itemId;
+  protected leaf(path: string): string {
+    return path.slice(path.lastIndexOf('/') + 1);
+  }
+  protected folder(path: string): string {
+    return path.slice(0, path.lastIndexOf('/') + 1);
+  }
+}
