@@ -3,14 +3,18 @@ import { allLines, type HouseRule } from './house-rule.js';
 import { CODES, DIGITS, FREE, SLUGS } from './letters.js';
 import type { Piece } from './line.js';
 
+/** Numbers that no real intake has: its items are imagined. */
+const IMAGINED = ['9999-0001', '9999-0002'] as const;
+export const isImagined = ({ intake }: RuleContext): boolean => IMAGINED.some((number) => number === intake);
+
 /**
  * Items that try to break a rule: what cameras, calendars and people do sooner or later, and values made for this rule,
  * in which its own separators stand. Deterministic. Two intakes, the second handed in later with earlier pictures.
  */
 export function adversaries(rule: HouseRule, base: RuleContext = EXAMPLE): RuleContext[] {
-  const first = ordinary(base, '2026-0001');
-  const second = ordinary({ ...base, received: '2027-12-30T08:00:00' }, '2026-0002');
-  return [...first, ...separators(rule, { ...base, intake: '2026-0001' }), ...second];
+  const first = ordinary(base, IMAGINED[0]);
+  const second = ordinary({ ...base, received: '2027-12-30T08:00:00' }, IMAGINED[1]);
+  return [...first, ...separators(rule, { ...base, intake: IMAGINED[0] }), ...second];
 }
 
 function ordinary(base: RuleContext, intake: string): RuleContext[] {

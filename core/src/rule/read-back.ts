@@ -86,8 +86,11 @@ export function readPath(rule: HouseRule, path: string, limit = 2): Reading[] {
   return [...readings.values()];
 }
 
+const MAYBE_DEVICE = /^(con|prn|aux|nul|clock|com.|lpt.)[^.\s]*_/i;
+
 /** A device's name got `_` behind it: `CON_` was `CON`, or was written so. */
 function beforeMending(texts: readonly string[]): (readonly string[])[] {
+  if (!texts.some((text) => MAYBE_DEVICE.test(text))) return [texts];
   const ways = texts.map((text) => {
     const bare = text.replace(/^([^.\s]+)_/, '$1');
     return bare !== text && mendName(bare) === text ? [text, bare] : [text];
@@ -149,16 +152,23 @@ function agrees(found: Found, ext: string): boolean {
   const { atom, text } = found.at(-1)!;
   if (atom.type === 'text') return true;
   if (atom.name === 'ext') return text.toLowerCase() === ext;
-  return found.slice(0, -1).every((before) => {
-    if (before.atom.type === 'text' || before.atom.name !== atom.name || before.atom.part !== atom.part) return true;
-    if (atom.part === null) return before.atom.piece.format !== atom.piece.format || before.text === text;
-    if (before.atom.words || atom.words) return before.atom.pattern !== atom.pattern || before.text === text;
-    if (atom.part === 'year' || atom.part === 'week year') return Number(before.text) % 100 === Number(text) % 100;
-    // Hours are counted in four ways.
-    return atom.part === 'hour'
-      ? before.atom.pattern !== atom.pattern || before.text === text
-      : Number(before.text) === Number(text);
-  });
+  for (let index = found.length - 2; index >= 0; index--) {
+    const before = found[index]!;
+    if (before.atom.type === 'value' && before.atom.name === atom.name && !sameValue(before.atom, before.text, atom, text))
+      return false;
+  }
+  return true;
+}
+
+/** Can two texts of one field stand for one value? */
+function sameValue(one: ValueAtom, oneText: string, other: ValueAtom, otherText: string): boolean {
+  if (one.part !== other.part) return true;
+  if (one.part === null) return one.piece.format !== other.piece.format || oneText === otherText;
+  if (one.words || other.words) return one.pattern !== other.pattern || oneText === otherText;
+  if (one.part === 'year' || one.part === 'week year') return Number(oneText) % 100 === Number(otherText) % 100;
+  // Hours are counted in four ways.
+  if (one.part === 'hour') return one.pattern !== other.pattern || oneText === otherText;
+  return Number(oneText) === Number(otherText);
 }
 
 function fieldsFrom(found: Found): WrittenField[] {

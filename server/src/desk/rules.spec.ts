@@ -22,8 +22,7 @@ async function card(files: Record<string, number>): Promise<number> {
   return bring(test, path);
 }
 const newest = async () => (await revisions(test.house.db))[0]!.revision;
-const save = async (rule: RuleSource, note = 'a test') =>
-  saveRule(test.house, { rule, note, from: await newest() }, 'wren');
+const save = async (rule: RuleSource, note = 'a test') => saveRule(test.house, { rule, note, from: await newest() }, 'wren');
 const planned = async (id: number) =>
   (await planOf(test.house, test.house.db, id, false)).view.placements.map(({ folder, name }) => `${folder}/${name}`);
 

@@ -22,7 +22,11 @@ export async function ruleMaterial(house: House, intakeId: number | undefined): 
   const { db, settings } = house;
   const [newest] =
     intakeId === undefined
-      ? await intakesWhere(db, `coalesce((i.totals->>'items')::int, 0) > 0 order by i.received_at desc, i.id desc limit 1`, [])
+      ? await intakesWhere(
+          db,
+          `coalesce((i.totals->>'items')::int, 0) > 0 order by (i.contributor_id is not null and i.assignment_id is not null) desc, i.received_at desc, i.id desc limit 1`,
+          [],
+        )
       : [await theIntake(house, intakeId)];
   const [known, folders] = [await knownValues(db), await filedFolders(db, 20_000)];
   const now = houseTime(house, house.clock());

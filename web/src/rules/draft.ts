@@ -17,7 +17,7 @@ import {
 import { firstValueFrom } from 'rxjs';
 import { RulesService } from '../api/rules.service';
 import { TrialRunner } from './trial-runner';
-import type { Tried } from './trying';
+import { slipFor, type Tried } from './trying';
 
 export type LineName = 'folderLine' | 'fileLine';
 
@@ -63,7 +63,7 @@ export class Draft {
     const items = material.items.map((item) => ({ ...item, taken: true, alreadyFiled: null }));
     const chosen = items.find(({ id }) => id === this.shownItem());
     const some = chosen ? items.filter(({ leader }) => leader === chosen.leader) : items;
-    const [context] = itemContexts(some, material.slip);
+    const [context] = itemContexts(some, slipFor(material));
     return context ? { ...context, n: 1 } : EXAMPLE;
   });
 

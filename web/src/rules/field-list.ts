@@ -53,7 +53,11 @@ import { Draft } from './draft';
     ul {
       display: flex;
       flex-wrap: wrap;
-      gap: 5px;
+      gap: 4px;
+    }
+    .piece {
+      min-height: 26px;
+      padding: 0 6px;
     }
     span {
       color: var(--quiet);

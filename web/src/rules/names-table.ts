@@ -26,11 +26,14 @@ import type { TriedName } from './trying';
       >
         <span class="old" [title]="one.from">{{ leaf(one.from) }}</span>
         @if (compares()) {
-          <span class="other" [title]="one.other ?? ''">{{ one.other ?? 'no name' }}</span>
+          <span class="path other" [title]="one.other ?? ''"
+            ><i>{{ folder(one.other ?? '') }}</i
+            ><b>{{ leaf(one.other ?? 'no name') }}</b></span
+          >
         }
-        <span class="new" [title]="one.to"
+        <span class="path" [title]="one.to"
           ><i>{{ folder(one.to) }}</i
-          >{{ leaf(one.to) }}</span
+          ><b>{{ leaf(one.to) }}</b></span
         >
       </div>
     </cdk-virtual-scroll-viewport>
@@ -44,6 +47,9 @@ import type { TriedName } from './trying';
     cdk-virtual-scroll-viewport {
       flex: 1;
       min-height: 0;
+    }
+    ::ng-deep .cdk-virtual-scroll-content-wrapper {
+      width: 100%;
     }
     .row {
       display: flex;
@@ -70,14 +76,27 @@ import type { TriedName } from './trying';
       flex: 1;
       color: var(--quiet);
     }
-    .row i {
+    .row .path {
+      display: flex;
+    }
+    .path i {
+      flex: 0 1 auto;
       font-style: normal;
       color: var(--quiet);
+      overflow: hidden;
+      text-overflow: ellipsis;
     }
-    .other {
+    .path b {
+      flex: 0 0 auto;
+      max-width: 100%;
+      font-weight: 400;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    .other b {
       color: var(--quiet);
     }
-    .changed .new {
+    .changed .path:last-child b {
       font-weight: 640;
     }
     .here {

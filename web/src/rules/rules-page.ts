@@ -12,6 +12,7 @@ import { IntakesService } from '../api/intakes.service';
 import { wordsFor } from '../api/problem';
 import { CountPipe, HouseTimePipe } from '../shared/amounts';
 import { FolderTree } from '../shared/folder-tree';
+import { Path } from '../shared/path';
 import { Draft, type LineName } from './draft';
 import { FieldList } from './field-list';
 import { LineEditor } from './line-editor';
@@ -19,6 +20,7 @@ import { NamesTable } from './names-table';
 import { RevisionList } from './revision-list';
 import { SettingsForm } from './settings-form';
 import { TrialRunner } from './trial-runner';
+import { slipFor } from './trying';
 import { VerdictList } from './verdict-list';
 
 /** The house rule: written once, tried on a real card while it is written, and judged before it counts. */
@@ -35,6 +37,7 @@ import { VerdictList } from './verdict-list';
     FieldList,
     LineEditor,
     NamesTable,
+    Path,
     RevisionList,
     SettingsForm,
     VerdictList,
@@ -61,6 +64,7 @@ export class RulesPage {
   protected readonly active = signal<LineName>('fileLine');
   protected readonly showsRevisions = signal(false);
   protected readonly showsSettings = signal(false);
+  protected readonly starter = signal<Starter | null>(null);
   protected readonly note = signal('');
   protected readonly saving = signal(false);
   protected readonly failed = signal<string | null>(null);
@@ -81,6 +85,17 @@ export class RulesPage {
     if (first) return `Not ${first.name}: this cannot be the house rule.`;
     return this.note().trim() ? '' : 'Say in a few words why, then it can be saved.';
   });
+  /** What the names are shown with though nobody has said it. */
+  protected readonly assumed = computed(() => {
+    const material = this.draft.material();
+    if (!material) return '';
+    const { contributor, assignment } = slipFor(material);
+    const said = [
+      material.slip.contributor ? '' : `from ${contributor?.name ?? ''}`,
+      material.slip.assignment ? '' : `shot for ${assignment?.title ?? ''}`,
+    ];
+    return said.filter(Boolean).join(' and ');
+  });
   protected readonly newFolders = computed(() => this.tried()?.folders.filter(({ isNew }) => isNew).length ?? 0);
 
   constructor() {
@@ -92,8 +107,11 @@ export class RulesPage {
     return kind !== null && this.draft.rule().kinds?.[kind] !== undefined;
   }
 
+  /** A starter is where one begins, not what one is in: the choice empties itself. */
   protected begin(starter: Starter): void {
+    this.starter.set(starter);
     this.draft.begin(starter);
+    setTimeout(() => this.starter.set(null));
   }
 
   protected tryOn(intakeId: number): void {

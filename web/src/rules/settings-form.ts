@@ -47,6 +47,7 @@ const CASE_WORDS = [
         ><span class="quiet">begin with</span>
         <p-inputnumber
           inputId="start"
+          [inputStyle]="{ width: '100%' }"
           size="small"
           [min]="0"
           [max]="1000000"

@@ -1,6 +1,6 @@
 import type { RuleMaterial } from '@tally/contract';
 import { itemContexts, makePlan, type DriveView, type Plan } from '@tally/core/plan';
-import { foldName, judgeRule, parseRule, type RuleFault, type RuleSource, type Verdict } from '@tally/core/rule';
+import { EXAMPLE, foldName, judgeRule, parseRule, type RuleFault, type RuleSource, type Verdict } from '@tally/core/rule';
 
 /** One item under a rule, and under the revision it is compared with. */
 export interface TriedName {
@@ -20,7 +20,6 @@ export interface Tried {
   readonly clashes: number;
   /** Items with a field that nobody says. */
   readonly unsaid: number;
-  readonly missing: Plan['missing'];
   /** Against the other rule: items that get another name, and that go to another folder. */
   readonly renamed: number;
   readonly moved: number;
@@ -35,7 +34,8 @@ export type TriedOrFault = { readonly ok: true; readonly tried: Tried } | { read
 export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleSource | null): TriedOrFault {
   const parsed = parseRule(source);
   if (!parsed.ok) return { ok: false, fault: { line: parsed.line, kind: parsed.kind, error: parsed.error } };
-  const { known, sharePrefix, slip } = material;
+  const { known, sharePrefix } = material;
+  const slip = slipFor(material);
   const items = material.items.map((item) => ({ ...item, taken: true, alreadyFiled: null }));
   const drive: DriveView = {
     folders: new Map(withParents(material.folders).map((folder) => [foldName(folder), folder])),
@@ -62,10 +62,19 @@ export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleS
       longest: names.reduce((longest, { to }) => (to.length > longest.length ? to : longest), ''),
       clashes: plan.clashes.length,
       unsaid: new Set(plan.unsaid.map(({ itemId }) => itemId)).size,
-      missing: plan.missing,
       renamed: changed((one, old) => one.name !== old.name),
       moved: changed((one, old) => one.folder !== old.folder),
     },
+  };
+}
+
+/** What the slip of a card does not say yet is tried with somebody and something the house knows. */
+export function slipFor({ slip, known }: RuleMaterial): RuleMaterial['slip'] {
+  return {
+    ...slip,
+    contributor: slip.contributor ?? known.contributors[0] ?? EXAMPLE.contributor,
+    assignment: slip.assignment ??
+      known.assignments[0] ?? { slug: 'reed-planting', title: 'Reed planting day', from: null, place: null },
   };
 }
 

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { NEEDED_VERDICTS, type Verdict } from '@tally/core/rule';
+import { Path } from '../shared/path';
 
 const MARKS = { holds: 'pi-check-circle', fails: 'pi-times-circle', open: 'pi-question-circle' } as const;
 const WORDS = { holds: 'holds', fails: 'does not hold', open: 'nothing found against it' } as const;
@@ -7,6 +8,7 @@ const WORDS = { holds: 'holds', fails: 'does not hold', open: 'nothing found aga
 /** The five verdicts, each with the case that shows it when it does not hold. */
 @Component({
   selector: 'ts-verdict-list',
+  imports: [Path],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ul aria-label="The five verdicts" aria-live="polite">
@@ -20,7 +22,7 @@ const WORDS = { holds: 'holds', fails: 'does not hold', open: 'nothing found aga
             @for (item of one.counterexample; track $index) {
               <p class="case">
                 <span>{{ item.of }}</span>
-                <code>{{ item.path }}</code>
+                <span>→ <ts-path [of]="item.path" /></span>
               </p>
             }
           </div>

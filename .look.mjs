@@ -1,0 +1,17 @@
+import options from '/work/main/tools/parts/chromium.json' with { type: 'json' };
+const { chromium } = await import('/work/main/node_modules/@playwright/test/index.mjs');
+const browser = await chromium.launch(options);
+const [w, h] = (process.env.SIZE ?? '1280x800').split('x').map(Number);
+const context = await browser.newContext({ viewport: { width: w, height: h }, reducedMotion: 'reduce', locale: 'en-GB', timezoneId: 'Europe/London' });
+const page = await context.newPage();
+page.on('pageerror', (e) => console.log('PAGE ERROR', e.message));
+page.on('console', (m) => m.type() === 'error' && console.log('CONSOLE', m.text().slice(0, 300)));
+const base = process.env.BASE ?? 'http://127.0.0.1:4800';
+await page.goto(base + '/sign-in');
+await page.getByLabel('Name').fill(process.env.WHO ?? 'wren');
+await page.getByLabel('Password').fill(process.env.PW);
+await page.getByRole('button', { name: 'Sign in' }).click();
+await page.waitForURL(/desk/);
+const run = (await import(process.argv[2])).default;
+await run({ page, base, shot: async (name) => { await page.waitForTimeout(600); await page.screenshot({ path: `/tmp/look-${name}.png` }); } });
+await browser.close();
