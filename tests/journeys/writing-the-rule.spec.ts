@@ -71,7 +71,7 @@ test('a rule for the academic year: dragged together, stopped by a counterexampl
   await tile(page, 'In', 'SCHOOL_YEAR').click();
   await expect(page.getByRole('option').first()).toBeVisible();
   if (await page.getByRole('button', { name: 'what?', exact: true }).isVisible())
-    await choose(page, 'what?', 'Assignment', 'bird', 'Spring bird count');
+    await choose(page, 'what?', 'What were these shot for?', 'bird', 'Spring bird count');
   const drawer = page.getByRole('region', { name: 'What the drive will look like' });
   await expect(drawer.getByText('2025-2026', { exact: true })).toBeVisible();
   await expect(drawer).toContainText(/20260419_[A-Z]+_001\.jpg/);

@@ -46,6 +46,7 @@ import { PieceForm } from './piece-form';
       } @empty {
         <span class="quiet">nothing yet: drag a field here, or click one</span>
       }
+      <span cdkDrag [cdkDragDisabled]="true" class="rest" aria-hidden="true"></span>
     </div>
     <input
       pInputText
@@ -109,6 +110,11 @@ import { PieceForm } from './piece-form';
     }
     .holder {
       display: inline-flex;
+    }
+    /* What is dropped behind the last piece belongs at the end. */
+    .rest {
+      flex: 1 0 24px;
+      align-self: stretch;
     }
     .source {
       width: 100%;
@@ -209,9 +215,10 @@ export class LineEditor {
   protected dropped({ previousContainer, container, previousIndex, currentIndex, item }: CdkDragDrop<LineName>): void {
     const from = previousContainer.data as LineName | 'fields';
     const source = typeof item.data === 'string' ? item.data : writeLine([item.data as Piece]);
-    if (previousContainer === container) this.draft.move(this.line(), previousIndex, currentIndex);
-    else {
-      this.draft.insert(this.line(), source, currentIndex);
+    if (previousContainer === container) {
+      this.draft.move(this.line(), previousIndex, Math.min(currentIndex, this.pieces().length - 1));
+    } else {
+      this.draft.insert(this.line(), source, Math.min(currentIndex, this.pieces().length));
       if (from !== 'fields') this.draft.replace(from, previousIndex, '');
     }
   }
