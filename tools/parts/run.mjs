@@ -18,6 +18,30 @@ export function run(command, args, { cwd, env, loud = false, input } = {}) {
   };
 }
 
+let running = 0;
+const queue = [];
+
+/** The same in the background, two at once: the rest wait for their turn. Resolves to { code, out }. */
+export function runSoon(command, args, { cwd } = {}) {
+  return new Promise((resolve) => {
+    const begin = () => {
+      running++;
+      const child = spawn(command, args, { cwd, stdio: ['ignore', 'pipe', 'pipe'] });
+      let out = '';
+      for (const stream of [child.stdout, child.stderr]) stream.setEncoding('utf8').on('data', (text) => (out += text));
+      const done = (code) => {
+        running--;
+        queue.shift()?.();
+        resolve({ code, out });
+      };
+      child.once('error', (error) => ((out += error.message), done(127)));
+      child.once('close', (code) => done(code ?? 1));
+    };
+    if (running < 2) begin();
+    else queue.push(begin);
+  });
+}
+
 export const has = (command) => run('sh', ['-c', `command -v "${command}"`]).code === 0;
 
 /** Starts a long-running program. Its output goes to the terminal. */

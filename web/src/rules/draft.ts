@@ -151,7 +151,7 @@ export class Draft {
 
   begin(starter: Starter): void {
     this.kind.set(null);
-    this.change(starter.rule as RuleText);
+    this.change(starter.rule);
   }
 
   take(rule: RuleText): void {

@@ -46,8 +46,13 @@ const FORMATS = {
           </li>
         }
       </ul>
-      <label class="check">
-        <p-checkbox [binary]="true" [ngModel]="optional()" (ngModelChange)="optional.set($event); say()" />
+      <label class="check" for="piece-optional">
+        <p-checkbox
+          inputId="piece-optional"
+          [binary]="true"
+          [ngModel]="optional()"
+          (ngModelChange)="optional.set($event); say()"
+        />
         leave out when nobody says it
       </label>
       @if (optional()) {

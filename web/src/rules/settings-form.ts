@@ -117,9 +117,14 @@ const CASE_WORDS = [
           (ngModelChange)="letters({ case: $event })"
         />
       </label>
-      <label class="check"
-        ><p-checkbox [binary]="true" [ngModel]="settings().letters.ascii" (ngModelChange)="letters({ ascii: $event })" /> only
-        ASCII</label
+      <label class="check" for="only-ascii"
+        ><p-checkbox
+          inputId="only-ascii"
+          [binary]="true"
+          [ngModel]="settings().letters.ascii"
+          (ngModelChange)="letters({ ascii: $event })"
+        />
+        only ASCII</label
       >
       <label for="language"
         ><span class="quiet">months in</span>
