@@ -21,6 +21,11 @@ export const VERDICTS = ['select', 'reshoot', 'hold'] as const;
 export const Verdict = z.enum(VERDICTS);
 export type Verdict = z.infer<typeof Verdict>;
 
+/** What footage is for: the story itself, or pictures to lay over it. */
+export const FOOTAGE_ROLES = ['main', 'supporting'] as const;
+export const FootageRole = z.enum(FOOTAGE_ROLES);
+export type FootageRole = z.infer<typeof FootageRole>;
+
 const byKind = z.partialRecord(KindSchema, z.object({ items: z.number().int(), bytes: z.number() }));
 
 /** Notches of a stick, run-length coded: [shape of the card half, shape at each place…] repeated `count` times. */
@@ -99,6 +104,9 @@ export const ItemView = z.object({
   assignment: z.object({ id: Id, slug: z.string(), title: z.string() }).nullable(),
   verdict: Verdict.nullable(),
   description: z.string(),
+  role: FootageRole.nullable(),
+  /** Flat colour profile the footage was shot with; '' when nobody says. */
+  profile: z.string(),
   /** Quarter turns clockwise that a person added. */
   turned: z.number().int(),
   useFromMs: z.number().int().nullable(),
@@ -135,6 +143,8 @@ export const JudgeChange = z
     itemIds,
     verdict: Verdict.nullable().optional(),
     description: line(500).or(z.literal('')).optional(),
+    role: FootageRole.nullable().optional(),
+    profile: line(40).or(z.literal('')).optional(),
     turned: z.number().int().min(0).max(3).optional(),
     useFromMs: z.number().int().min(0).nullable().optional(),
     useToMs: z.number().int().min(0).nullable().optional(),

@@ -27,6 +27,13 @@ export const NewAssignment = z
   .strictObject({
     title: line(160),
     slug: Slug,
+    /** The house's own number or letters for it, where it has any. */
+    code: z
+      .string()
+      .trim()
+      .max(20)
+      .regex(/^[A-Za-z0-9-]*$/, 'is letters, digits and hyphens')
+      .default(''),
     from: Day,
     to: Day,
     place: z.string().trim().max(160).default(''),
@@ -39,6 +46,7 @@ export type NewAssignment = z.infer<typeof NewAssignment>;
 export const Assignment = z.object({
   id: Id,
   slug: z.string(),
+  code: z.string(),
   title: z.string(),
   from: Day,
   to: Day,

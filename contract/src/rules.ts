@@ -54,7 +54,13 @@ export const RulesAnswer = z.object({ revisions: z.array(RevisionView) });
 export type RulesAnswer = z.infer<typeof RulesAnswer>;
 
 const named = z.object({ code: z.string(), name: z.string() });
-const what = z.object({ slug: z.string(), title: z.string(), from: z.string().nullable(), place: z.string().nullable() });
+const what = z.object({
+  slug: z.string(),
+  title: z.string(),
+  code: z.string().nullable(),
+  from: z.string().nullable(),
+  place: z.string().nullable(),
+});
 
 /** Real items for a rule to be tried on, and what the house knows. */
 export const RuleMaterial = z.object({
@@ -75,6 +81,8 @@ export const RuleMaterial = z.object({
       contributor: named.nullable(),
       assignment: what.nullable(),
       description: z.string().nullable(),
+      role: z.string().nullable(),
+      profile: z.string().nullable(),
       /** Where it was filed, if it was. */
       filedAs: z.string().nullable(),
     }),

@@ -37,6 +37,8 @@ export interface PlanItem {
   readonly contributor?: RuleContext['contributor'];
   readonly assignment?: RuleContext['assignment'];
   readonly description?: string | null;
+  readonly role?: string | null;
+  readonly profile?: string | null;
 }
 
 export interface PlanSlip {
@@ -317,6 +319,8 @@ function contextOf(item: PlanItem, lead: PlanItem, slip: PlanSlip, n: number | n
     original: item.path.slice(item.path.lastIndexOf('/') + 1),
     intake: slip.intake,
     description: lead.description ?? null,
+    role: lead.role ?? null,
+    profile: lead.profile ?? null,
     n,
   };
 }

@@ -14,6 +14,7 @@ export interface RuleContext {
   readonly assignment: {
     readonly slug: string;
     readonly title: string;
+    readonly code?: string | null;
     /** First day, `yyyy-MM-dd`. */
     readonly from?: string | null;
     /** Last day. */
@@ -28,6 +29,10 @@ export interface RuleContext {
   /** Number of the intake, `2026-0412`; null before there is one. */
   readonly intake: string | null;
   readonly description: string | null;
+  /** What footage is for: main or supporting. */
+  readonly role: string | null;
+  /** Flat colour profile that footage was shot with. */
+  readonly profile: string | null;
   /** Number in the sequence; null where the rule has none. */
   readonly n: number | null;
 }
@@ -45,6 +50,8 @@ export const EXAMPLE: RuleContext = {
   original: 'HM4_0417.JPG',
   intake: '2026-0412',
   description: null,
+  role: null,
+  profile: null,
   n: 1,
 };
 
@@ -179,6 +186,15 @@ export const FIELDS = [
     letters: FREE,
     put: (c, title) => ({ ...c, assignment: { ...(c.assignment ?? NOTHING), title } }),
   }),
+  entry({
+    name: 'assignment.code',
+    type: 'text',
+    example: 'T26-04',
+    explanation: "the house's own number or letters for the assignment",
+    value: (c) => c.assignment?.code ?? null,
+    letters: FREE,
+    put: (c, code) => ({ ...c, assignment: { ...(c.assignment ?? NOTHING), code } }),
+  }),
   date('assignment.start', '2026-04-18', 'first day of the assignment', (c) =>
     c.assignment?.from ? `${c.assignment.from}T00:00:00` : null,
   ),
@@ -271,6 +287,23 @@ export const FIELDS = [
     value: (c) => c.description,
     letters: FREE,
     put: (c, description) => ({ ...c, description }),
+  }),
+  entry({
+    name: 'footage.role',
+    type: 'text',
+    example: 'main',
+    explanation: 'what footage is for: main or supporting',
+    value: (c) => c.role,
+    letters: FREE,
+  }),
+  entry({
+    name: 'footage.profile',
+    type: 'text',
+    example: 'flat-2',
+    explanation: 'flat colour profile that footage was shot with',
+    value: (c) => c.profile,
+    letters: FREE,
+    put: (c, profile) => ({ ...c, profile }),
   }),
   entry({
     name: 'n',

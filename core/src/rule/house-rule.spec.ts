@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import {
   cutToBytes,
+  datedByCopying,
   DEFAULT_RULE,
   EXAMPLE,
   foldName,
@@ -14,6 +15,7 @@ import {
   proposeSlug,
   renderFileName,
   renderFolder,
+  ruleOf,
   utf8Bytes,
   CODE_PATTERN,
   SLUG_PATTERN,
@@ -154,6 +156,54 @@ describe('names that every system keeps', () => {
     expect(foldName('Straße')).toBe(foldName('STRASSE'));
     expect(foldName('a')).not.toBe(foldName('b'));
   });
+});
+
+describe('lines and settings', () => {
+  it.each([
+    ['{received:yyyy}', '{n}', true],
+    ['{filed:yyyy}', '{captured:dd}_{n}', false],
+    ['{season}', '{received:dd}_{n}', false],
+    ['all', '{n}', false],
+  ])('%s and %s: dated by copying is %s', (folderLine, fileLine, dated) =>
+    expect(datedByCopying(rule(folderLine, fileLine))).toBe(dated),
+  );
+
+  it.each([
+    ['{contributor.given:lower}.{contributor.surname:upper}', 'ines.BARROW.jpg'],
+    ['{assignment.title:first(4)}_{original.number:last(2)}', 'Reed_17.jpg'],
+    ['{assignment.title:title,slug}', 'reed-planting-day.jpg'],
+    ['{season}_{quarter}_{intake}', '2025-2026_Q2_2026-0412.jpg'],
+    ['{assignment.code}_{footage.role}', 'unknown_unknown.jpg'],
+    ['[{assignment.code}_]{assignment.start:MMM}', 'Apr.jpg'],
+  ])('%s gives %s', (fileLine, name) => expect(renderFileName(rule('x', fileLine), CONTEXT)).toBe(name));
+
+  it('house letters hold for the whole name: spaces, case, ASCII', () => {
+    const { rule: house } = parseRule({
+      folderLine: 'Bilder {assignment.title}',
+      fileLine: '{contributor.name}_{n:000}',
+      settings: { letters: { spaces: 'hyphen', case: 'lower', ascii: true } },
+    }) as { rule: HouseRule };
+    const context = { ...CONTEXT, contributor: { code: 'IB', name: 'Åse Łukasz' } };
+    expect(renderFolder(house, context)).toBe('bilder-reed-planting-day');
+    expect(renderFileName(house, context)).toBe('ase-lukasz_007.jpg');
+  });
+
+  it("a camera goes by the house's short name, with its make or without", () => {
+    const named = (cameraNames: Record<string, string>) =>
+      renderFolder(ruleOf({ folderLine: '{camera}', fileLine: '{n}', settings: { cameraNames } }), CONTEXT);
+    expect(named({ 'Halden M4': 'Body A' })).toBe('Body A');
+    expect(named({ M4: 'Body B' })).toBe('Body B');
+    expect(named({})).toBe('M4');
+  });
+
+  it('a name without an extension keeps no dot that would look like one', () =>
+    expect(
+      renderFileName(rule('x', '{contributor.name}'), {
+        ...CONTEXT,
+        contributor: { code: 'JD', name: 'J. Doe' },
+        original: 'README',
+      }),
+    ).toBe('J- Doe'));
 });
 
 describe('codes and slugs', () => {

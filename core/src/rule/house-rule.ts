@@ -146,6 +146,19 @@ export function hasSequence(lines: Lines): boolean {
 
 const sequences = new WeakMap<Lines, boolean>();
 
+/** Does a rule date by the day of handing in or filing, and never by that of capture? */
+export function datedByCopying(rule: HouseRule): boolean {
+  return allLines(rule).some(({ lines }) => {
+    const names = [...fieldsOf(lines.folderLine), ...fieldsOf(lines.fileLine)].map(({ name }) => name);
+    return !names.some((name) => DATES.captured.has(name)) && names.some((name) => DATES.copying.has(name));
+  });
+}
+
+const DATES = {
+  captured: new Set<FieldName>(['captured', 'season', 'quarter']),
+  copying: new Set<FieldName>(['received', 'filed']),
+};
+
 /** Fields outside optional parts, of all lines: what the slip must say before anything can be named. */
 export function neededFields(rule: HouseRule): Set<FieldName> {
   const all = allLines(rule).flatMap(({ lines }) => [...fieldsOf(lines.folderLine), ...fieldsOf(lines.fileLine)]);

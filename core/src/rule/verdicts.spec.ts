@@ -196,6 +196,8 @@ describe('verdicts and names of any rule', () => {
     original: fc.tuple(word, fc.constantFrom('.JPG', '.mp4', '')).map(([stem, ext]) => `${stem.replaceAll('/', '')}x${ext}`),
     intake: fc.constantFrom('2026-0001', '2026-0002'),
     description: fc.option(word),
+    role: fc.constantFrom(null, 'main', 'supporting'),
+    profile: fc.option(word),
     n: fc.constant(null),
   });
   const formats = {

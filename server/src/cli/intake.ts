@@ -1,4 +1,4 @@
-import { ROLES, Verdict, type BodyView } from '@tally/contract';
+import { FootageRole, ROLES, Verdict, type BodyView } from '@tally/contract';
 import { readTrueTime, shiftBetween, shiftInWords } from '@tally/core/capture';
 import picomatch from 'picomatch';
 import { z } from 'zod';
@@ -92,25 +92,29 @@ export async function splitCommand(composition: Composition, number: string, pat
   return count ? EXIT.done : EXIT.attention;
 }
 
-/** `tally judge NUMBER PATTERN… --verdict select|reshoot|hold|none --description TEXT` */
+/** `tally judge NUMBER PATTERN… --verdict select|reshoot|hold|none --description TEXT --role main|supporting|none --profile NAME` */
 export async function judgeCommand(
   composition: Composition,
   number: string,
   patterns: string[],
-  options: { verdict?: string; description?: string },
+  options: { verdict?: string; description?: string; role?: string; profile?: string },
 ): Promise<number> {
   const verdict = Verdict.or(z.literal('none')).optional().safeParse(options.verdict);
   if (!verdict.success) throw new WrongUse('--verdict is select, reshoot, hold or none.');
-  if (options.verdict === undefined && options.description === undefined)
-    throw new WrongUse('Say --verdict, --description or both.');
+  const role = FootageRole.or(z.literal('none')).optional().safeParse(options.role);
+  if (!role.success) throw new WrongUse('--role is main, supporting or none.');
+  if (Object.values(options).every((option) => option === undefined))
+    throw new WrongUse('Say --verdict, --description, --role or --profile.');
   const id = await intakeNumbered(composition, number);
   const items = await fitting(composition, id, patterns);
   await judgeItems(composition.house, id, {
     itemIds: items.map((item) => item.id),
     ...(verdict.data ? { verdict: verdict.data === 'none' ? null : verdict.data } : {}),
+    ...(role.data ? { role: role.data === 'none' ? null : role.data } : {}),
+    ...(options.profile !== undefined ? { profile: options.profile.trim().slice(0, 40) } : {}),
     ...(options.description !== undefined ? { description: options.description.trim().slice(0, 500) } : {}),
   });
-  said(items.length, [options.verdict, options.description].filter(Boolean).join(', '));
+  said(items.length, [options.verdict, options.description, options.role, options.profile].filter(Boolean).join(', '));
   return EXIT.done;
 }
 

@@ -158,7 +158,9 @@ program
   .argument('<patterns...>', 'paths on the card')
   .option('--verdict <verdict>', 'select, reshoot, hold or none')
   .option('--description <text>', 'a short description')
-  .action((number: string, patterns: string[], options: { verdict?: string; description?: string }) =>
+  .option('--role <role>', 'what footage is for: main, supporting or none')
+  .option('--profile <name>', 'flat colour profile that footage was shot with')
+  .action((number: string, patterns: string[], options: Parameters<typeof judgeCommand>[3]) =>
     withHouse((composition) => judgeCommand(composition, number, patterns, options)),
   );
 

@@ -1,6 +1,7 @@
 import { NewRevision, RuleFile, type RuleText } from '@tally/contract';
 import { EMPTY_DRIVE, itemContexts, makePlan, type PlanSlip } from '@tally/core/plan';
 import {
+  datedByCopying,
   EXAMPLE,
   judgeRule,
   NEEDED_VERDICTS,
@@ -102,6 +103,9 @@ export async function ruleCheckCommand(
       console.log(`${name}: ${outcome}. ${because}`);
       for (const { of, path } of counterexample) console.log(`    ${of}\n      → ${path}`);
     }
+  }
+  if (!which.json && datedByCopying(rule)) {
+    console.log('Names say when a card was handed in or filed, not when its pictures were taken.');
   }
   const bad = verdicts.some(({ name, outcome }) => outcome === 'fails' && NEEDED_VERDICTS.includes(name));
   return bad ? EXIT.attention : EXIT.done;

@@ -11,7 +11,7 @@ import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { itemsAnswer, itemViews } from './items.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from './judge.js';
 import { makeAssignment, makeContributor } from './people.js';
-import { planOf } from './plan.js';
+import { planMaterial, planOf } from './plan.js';
 import { theIntake } from './slip.js';
 
 let test: TestHouse;
@@ -22,7 +22,7 @@ let cards = 0;
 beforeAll(async () => {
   test = await openHouse();
   noor = await makeContributor(test.house, { name: 'Noor Adeyemi', code: 'NA' }, 'test');
-  const days = { from: '2026-04-19', to: '2026-04-19', place: '', expectedCards: 1, expectedContributorIds: [] };
+  const days = { from: '2026-04-19', to: '2026-04-19', code: 'T-7', place: '', expectedCards: 1, expectedContributorIds: [] };
   survey = await makeAssignment(test.house, { title: 'Spring tide survey', slug: 'tide-survey', ...days }, 'test');
 });
 afterAll(() => test.end());
@@ -34,6 +34,20 @@ async function card(files: Record<string, number>): Promise<number> {
 }
 const idsOf = async (intakeId: number, ...paths: string[]) =>
   (await itemsOf(test.house.db, intakeId)).filter(({ path }) => paths.includes(path)).map(({ id }) => id);
+
+describe('footage', () => {
+  it('has a role and a profile, which names can say and the plan follows', async () => {
+    const id = await card({ 'A/CLIP1.MP4': 500 });
+    const [clip] = await idsOf(id, 'A/CLIP1.MP4');
+    await judgeItems(test.house, id, { itemIds: [clip!], role: 'supporting', profile: 'flat-2' });
+    const [view] = (await itemsAnswer(test.house, id, 0)).items;
+    expect(view).toMatchObject({ role: 'supporting', profile: 'flat-2' });
+    const { items } = await planMaterial(test.house, test.house.db, id);
+    expect(items[0]).toMatchObject({ role: 'supporting', profile: 'flat-2' });
+    await judgeItems(test.house, id, { itemIds: [clip!], role: null });
+    expect((await itemsAnswer(test.house, id, 0)).items[0]).toMatchObject({ role: null, profile: 'flat-2' });
+  });
+});
 
 describe('splitting a card', () => {
   it('one card feeds two assignments and two contributors, each in its folder under its name', async () => {

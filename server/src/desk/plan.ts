@@ -48,7 +48,7 @@ export async function planMaterial(
   const ids = [intake.assignment?.id, ...rows.map(({ assignment }) => assignment?.id)];
   const days = await assignmentDays(db, [...new Set(ids.filter((id) => id !== undefined))]);
   const whole = <A extends { id: number } | null>(assignment: A) =>
-    assignment && { ...assignment, ...(days.get(assignment.id) ?? { from: null, to: null, place: null }) };
+    assignment && { ...assignment, ...(days.get(assignment.id) ?? { code: null, from: null, to: null, place: null }) };
   const now = houseTime(house, house.clock());
   const doubts = new Map<number, DateDoubt>();
   const items = rows.map((item) => {
@@ -69,6 +69,8 @@ export async function planMaterial(
       contributor: item.contributor,
       assignment: whole(item.assignment),
       description: item.description || null,
+      role: item.role,
+      profile: item.profile || null,
       filedAs: item.filedAs,
     };
   });

@@ -47,6 +47,8 @@ export async function ruleMaterial(house: House, intakeId: number | undefined): 
       contributor: item.contributor ?? null,
       assignment: whole(item.assignment ?? null),
       description: item.description ?? null,
+      role: item.role ?? null,
+      profile: item.profile ?? null,
     })),
     slip: { ...slip, assignment: whole(slip.assignment) },
     folders,
@@ -56,7 +58,7 @@ export async function ruleMaterial(house: House, intakeId: number | undefined): 
 }
 
 const whole = (assignment: RuleContext['assignment']) =>
-  assignment && { ...assignment, from: assignment.from ?? null, place: assignment.place ?? null };
+  assignment && { ...assignment, code: assignment.code ?? null, from: assignment.from ?? null, place: assignment.place ?? null };
 
 /** A rule that can be read. @throws Refusal with the line, the place in it and what was probably meant. */
 export function readableRule(source: NewRevision['rule']): HouseRule {

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { BodyView, Desk, ItemsAnswer, LogPage, PlanView, Problem, Session } from '@tally/contract';
+import { BodyView, Desk, ItemsAnswer, LogPage, PlanView, Problem, RuleMaterial, RulesAnswer, Session } from '@tally/contract';
 import type { Express } from 'express';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -268,6 +268,40 @@ describe('judging and splitting through the wire', () => {
     }
     expect((await patch(`${path}/belongs`, { itemIds: [1], assignmentId: 4711 })).status).toBe(404);
     expect(z.array(BodyView).parse((await get(`${path}/bodies`)).body).length).toBeGreaterThan(0);
+  });
+});
+
+describe('the house rule through the wire', () => {
+  const post = (body: object) => request(app).post('/api/rules').set('Cookie', cookie).send(body);
+  const rule = { folderLine: '{captured:yyyy}', fileLine: '{captured:yyyyMMdd}_{n:000}' };
+
+  it('revisions are told, a new one is made over the newest, and an unsound one is refused with the reason', async () => {
+    const { revisions } = RulesAnswer.parse((await get('/api/rules')).body);
+    const from = revisions[0]!.revision;
+    const unsound = await post({ rule: { ...rule, fileLine: '{original}' }, note: 'shorter', from });
+    expect([unsound.status, problemOf(unsound).title]).toEqual([
+      409,
+      expect.stringContaining('Two different items get one name'),
+    ]);
+    const made = await post({ rule, note: 'years', from });
+    expect([made.status, made.body]).toEqual([201, { revision: from + 1 }]);
+    expect((await post({ rule, note: 'again', from })).status).toBe(409);
+    const back = await post({ rule: revisions[0]!.rule, note: 'back', from: from + 1 });
+    expect(back.status).toBe(201);
+  });
+
+  it.each([
+    [{ note: 'no rule', from: 1 }],
+    [{ rule, note: '', from: 1 }],
+    [{ rule: { ...rule, kinds: { sidecar: { fileLine: '{n}' } } }, note: 'x', from: 1 }],
+    [{ rule: { ...rule, folderLine: 'x'.repeat(401) }, note: 'x', from: 1 }],
+    [{ rule: { ...rule, settings: { colour: 'red' } }, note: 'x', from: 1 }],
+  ])('%j is refused at the door', async (body) => expect((await post(body)).status).toBe(400));
+
+  it('gives real items to try a rule on', async () => {
+    const material = RuleMaterial.parse((await get(`/api/rules/material?intake=${intakeId}`)).body);
+    expect(material.items.length).toBeGreaterThan(4);
+    expect((await get('/api/rules/material?intake=none')).status).toBe(400);
   });
 });
 

@@ -62,6 +62,8 @@ export interface ItemRow {
   readonly assignment: ItemView['assignment'];
   readonly verdict: ItemView['verdict'];
   readonly description: string;
+  readonly role: ItemView['role'];
+  readonly profile: string;
   readonly turned: number;
   readonly useFromMs: number | null;
   readonly useToMs: number | null;
@@ -152,7 +154,7 @@ export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<Item
        i.set_aside as "setAside", i.problem, i.remark, i.captured_local as local, i.captured_offset as offset, i.capture_source as source,
        i.capture_original as original, i.camera_local as "cameraLocal", i.clock_shift_s as "clockShiftS",
        i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken,
-       i.quick_hash as "quickHash", i.verdict, i.description, i.turned, i.use_from_ms as "useFromMs", i.use_to_ms as "useToMs",
+       i.quick_hash as "quickHash", i.verdict, i.description, i.role, i.profile, i.turned, i.use_from_ms as "useFromMs", i.use_to_ms as "useToMs",
        i.sharpness, encode(i.look, 'hex') as look, i.version, t.path as "twinOf",
        case when af.id is not null then json_build_object('path', concat_ws('/', nullif(af.folder, ''), af.name),
          'intakeId', ai.id, 'intakeNumber', ai.number, 'at', to_char(af.filed_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"'),

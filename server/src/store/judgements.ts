@@ -7,12 +7,14 @@ export async function setJudgement(db: Db, intakeId: number, change: JudgeChange
   await db.query(
     `update item set
        verdict = case when $3 then $4 else verdict end, description = coalesce($5, description), turned = coalesce($6, turned),
-       use_from_ms = case when $7 then $8::int else use_from_ms end, use_to_ms = case when $9 then $10::int else use_to_ms end
+       use_from_ms = case when $7 then $8::int else use_from_ms end, use_to_ms = case when $9 then $10::int else use_to_ms end,
+       role = case when $11 then $12 else role end, profile = coalesce($13, profile)
      where intake_id = $1 and id = any($2::int[]) and set_aside is null`,
     [
       ...[intakeId, change.itemIds, change.verdict !== undefined, change.verdict ?? null, change.description ?? null],
       ...[change.turned ?? null, change.useFromMs !== undefined, change.useFromMs ?? null],
-      ...[change.useToMs !== undefined, change.useToMs ?? null],
+      ...[change.useToMs !== undefined, change.useToMs ?? null, change.role !== undefined, change.role ?? null],
+      change.profile ?? null,
     ],
   );
 }

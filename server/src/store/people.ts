@@ -29,9 +29,17 @@ export async function listContributors(db: Db): Promise<Contributor[]> {
 
 export async function addAssignment(db: Db, assignment: NewAssignment): Promise<number | null> {
   const rows: { id: number }[] = await db.query(
-    `insert into assignment (slug, title, from_day, to_day, place, expected_cards) values ($1, $2, $3, $4, $5, $6)
+    `insert into assignment (slug, title, from_day, to_day, place, expected_cards, code) values ($1, $2, $3, $4, $5, $6, $7)
      on conflict (slug) do nothing returning id`,
-    [assignment.slug, assignment.title, assignment.from, assignment.to, assignment.place, assignment.expectedCards],
+    [
+      assignment.slug,
+      assignment.title,
+      assignment.from,
+      assignment.to,
+      assignment.place,
+      assignment.expectedCards,
+      assignment.code,
+    ],
   );
   const id = rows[0]?.id;
   if (id === undefined) return null;
@@ -46,12 +54,21 @@ export async function addAssignment(db: Db, assignment: NewAssignment): Promise<
 export async function assignmentBySlug(
   db: Db,
   slug: string,
-): Promise<{ id: number; slug: string; title: string; from: string; to: string; place: string | null } | null> {
-  const rows: { id: number; slug: string; title: string; from: string; to: string; place: string | null }[] = await db.query(
-    `select id, slug, title, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
+): Promise<{
+  id: number;
+  slug: string;
+  title: string;
+  code: string | null;
+  from: string;
+  to: string;
+  place: string | null;
+} | null> {
+  const rows: { id: number; slug: string; title: string; code: string | null; from: string; to: string; place: string | null }[] =
+    await db.query(
+      `select id, slug, title, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
      from assignment where slug = $1`,
-    [slug],
-  );
+      [slug],
+    );
   return rows[0] ?? null;
 }
 
@@ -66,7 +83,7 @@ export async function listAssignments(db: Db): Promise<Assignment[]> {
         where i.assignment_id is not null and n.state <> 'open'
       ) part group by 1, 2
     )
-    select a.id, a.slug, a.title, to_char(a.from_day, 'YYYY-MM-DD') as "from", to_char(a.to_day, 'YYYY-MM-DD') as "to", a.place,
+    select a.id, a.slug, a.code, a.title, to_char(a.from_day, 'YYYY-MM-DD') as "from", to_char(a.to_day, 'YYYY-MM-DD') as "to", a.place,
       a.expected_cards as "expectedCards",
       coalesce((select sum(cards) from handed h where h.assignment_id = a.id), 0)::int as "receivedCards",
       coalesce((select json_agg(json_build_object('id', c.id, 'name', c.name,

@@ -67,14 +67,14 @@ export async function ensureRule(db: Db, at: Date): Promise<void> {
 /** What the house knows that can stand in names. */
 export async function knownValues(db: Db): Promise<{
   contributors: { code: string; name: string }[];
-  assignments: { slug: string; title: string; from: string; place: string }[];
+  assignments: { slug: string; title: string; code: string; from: string; place: string }[];
   cameras: { make: string; model: string }[];
   labels: string[];
 }> {
   const [contributors, assignments, cameras, labels] = await Promise.all([
     db.query<{ code: string; name: string }[]>('select code, name from contributor order by code'),
-    db.query<{ slug: string; title: string; from: string; place: string }[]>(
-      `select slug, title, to_char(from_day, 'YYYY-MM-DD') as "from", place from assignment order by from_day desc limit 2000`,
+    db.query<{ slug: string; title: string; code: string; from: string; place: string }[]>(
+      `select slug, title, code, to_char(from_day, 'YYYY-MM-DD') as "from", place from assignment order by from_day desc limit 2000`,
     ),
     db.query<{ make: string; model: string }[]>('select distinct make, model from camera order by 1, 2'),
     db.query<{ label: string }[]>('select label from card where label is not null order by length(label) desc limit 200'),
@@ -86,9 +86,9 @@ export async function knownValues(db: Db): Promise<{
 export async function assignmentDays(
   db: Db,
   ids: readonly number[],
-): Promise<Map<number, { from: string; to: string; place: string | null }>> {
-  const rows = await db.query<{ id: number; from: string; to: string; place: string | null }[]>(
-    `select id, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
+): Promise<Map<number, { code: string | null; from: string; to: string; place: string | null }>> {
+  const rows = await db.query<{ id: number; code: string | null; from: string; to: string; place: string | null }[]>(
+    `select id, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
      from assignment where id = any($1::int[])`,
     [ids],
   );

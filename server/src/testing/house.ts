@@ -56,6 +56,7 @@ export async function openHouse(change: Partial<Settings> = {}): Promise<TestHou
   const assignment = {
     title: 'Reed planting day',
     slug: 'reed-planting',
+    code: '',
     from: '2026-04-18',
     to: '2026-04-18',
     place: '',

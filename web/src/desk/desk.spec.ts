@@ -58,6 +58,7 @@ describe('still expected', () => {
     ...{
       id: 1,
       slug: 'bird-count',
+      code: '',
       title: 'Spring bird count',
       from: '2026-04-04',
       to: '2026-04-19',

@@ -67,7 +67,9 @@ export class Acts {
       Object.fromEntries(Object.keys(change).map((key) => [key, item[key as keyof ItemView]]));
     const set = (some: readonly ItemView[], to: Omit<JudgeChange, 'itemIds'>) => {
       const itemIds = some.map((item) => item.id);
-      this.send(itemIds, (item) => ({ ...item, ...to }), this.service.judge(this.store.id, { ...to, itemIds }));
+      // A rule may speak of these.
+      const plans = 'description' in to || 'role' in to || 'profile' in to;
+      this.send(itemIds, (item) => ({ ...item, ...to }), this.service.judge(this.store.id, { ...to, itemIds }), plans);
     };
     const groups = groupBy(items, (item) => JSON.stringify(before(item)));
     set(items, change);

@@ -1,10 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
-import type { Assignment, Contributor } from '@tally/contract';
+import { FOOTAGE_ROLES, type Assignment, type Contributor, type FootageRole } from '@tally/contract';
 import { proposeAssignments } from '@tally/core/plan';
 import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
 import { DialogModule } from 'primeng/dialog';
+import { InputTextModule } from 'primeng/inputtext';
 import { PeopleService } from '../api/people.service';
 import { AssignmentForm } from '../people/assignment-form';
 import { CountPipe } from '../shared/amounts';
@@ -16,7 +17,7 @@ import { View } from './view';
 /** Says what some items were shot for, and by whom, where that differs from the slip: how one card feeds several. */
 @Component({
   selector: 'ts-belong-dialog',
-  imports: [FormsModule, DialogModule, AutoCompleteModule, AssignmentForm, CountPipe],
+  imports: [FormsModule, DialogModule, InputTextModule, AutoCompleteModule, AssignmentForm, CountPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -86,6 +87,28 @@ import { View } from './view';
       @if (anyBySomebody()) {
         <button type="button" class="plain" (click)="by(null)">as the slip says: {{ store.intake()?.contributor?.name }}</button>
       }
+      @if (clips().length) {
+        <h3>
+          Footage <span class="quiet">{{ clips().length | count: 'clip' }}</span>
+        </h3>
+        <div class="footage">
+          <div role="group" aria-label="What the footage is for">
+            @for (role of roles; track role) {
+              <button type="button" class="role" [attr.aria-pressed]="roleNow() === role" (click)="sayRole(role)">
+                {{ role }}
+              </button>
+            }
+          </div>
+          <input
+            pInputText
+            maxlength="40"
+            placeholder="Flat colour profile, if any"
+            aria-label="Flat colour profile"
+            [ngModel]="profileNow()"
+            (change)="sayProfile($any($event.target).value)"
+          />
+        </div>
+      }
     </p-dialog>
   `,
   styles: `
@@ -116,6 +139,24 @@ import { View } from './view';
     }
     .here {
       border-color: var(--reed) !important;
+    }
+    .footage {
+      display: grid;
+      grid-template-columns: auto 1fr;
+      gap: 12px;
+    }
+    .role {
+      min-height: 36px;
+      padding: 0 12px;
+      border: 1px solid var(--line);
+      background: var(--sheet);
+      color: var(--ink);
+      font: inherit;
+      cursor: pointer;
+    }
+    .role[aria-pressed='true'] {
+      background: var(--reed-soft);
+      border-color: var(--reed);
     }
     summary {
       margin-top: 8px;
@@ -148,6 +189,22 @@ export class BelongDialog {
       this.store.intake()?.contributor?.id ?? null,
     ).slice(0, 4),
   );
+
+  protected readonly roles = FOOTAGE_ROLES;
+  protected readonly clips = computed(() => this.open().filter(({ lead }) => lead.kind === 'video'));
+  /** What all of the clips say; null when they differ or say nothing. */
+  protected readonly roleNow = computed(() => only(this.clips().map(({ lead }) => lead.role)));
+  protected readonly profileNow = computed(() => only(this.clips().map(({ lead }) => lead.profile)) ?? '');
+
+  /** Said again, it is taken back. */
+  protected sayRole(role: FootageRole): void {
+    const next = this.roleNow() === role ? null : role;
+    this.acts.judge(this.clips(), { role: next }, next ? `${next} footage` : 'no role');
+  }
+
+  protected sayProfile(profile: string): void {
+    this.acts.judge(this.clips(), { profile: profile.trim() }, 'profile');
+  }
 
   protected find({ query }: AutoCompleteCompleteEvent): void {
     const words = query.toLowerCase();
@@ -184,3 +241,5 @@ export class BelongDialog {
     this.done.emit();
   }
 }
+
+const only = <T>(all: readonly T[]): T | null => (new Set(all).size === 1 ? all[0]! : null);

@@ -322,6 +322,9 @@ function changesThePlan(before: readonly ItemView[], changed: readonly ItemView[
       item.contributor?.id,
       item.assignment?.id,
       item.alreadyFiled?.path,
+      item.description,
+      item.role,
+      item.profile,
     ];
   return changed.some((item) => JSON.stringify(planned(item)) !== JSON.stringify(planned(known.get(item.id))));
 }

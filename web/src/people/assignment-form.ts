@@ -22,6 +22,10 @@ import { wordsFor } from '../api/problem';
       <label class="field"
         ><span>Slug, used in folder names</span><input pInputText name="slug" class="mono" maxlength="60" [(ngModel)]="slug"
       /></label>
+      <label class="field"
+        ><span>Code, if the house has one</span
+        ><input pInputText name="code" class="mono" maxlength="20" pattern="[A-Za-z0-9-]*" [(ngModel)]="code"
+      /></label>
       <div class="two">
         <label class="field"><span>First day</span><input pInputText type="date" name="from" [(ngModel)]="from" /></label>
         <label class="field"><span>Last day</span><input pInputText type="date" name="to" [min]="from" [(ngModel)]="to" /></label>
@@ -66,6 +70,7 @@ export class AssignmentForm implements OnInit {
   protected readonly proposed = proposeSlug;
   protected title = '';
   protected slug = '';
+  protected code = '';
   protected from = '';
   protected to = '';
   protected place = '';
@@ -84,10 +89,10 @@ export class AssignmentForm implements OnInit {
   }
 
   protected add(): void {
-    const { title, slug, from, place, expected } = this;
+    const { title, slug, code, from, place, expected } = this;
     const to = this.to && this.to >= from ? this.to : from;
     this.people
-      .addAssignment({ title, slug, from, to, place, expectedCards: this.cards, expectedContributorIds: expected })
+      .addAssignment({ title, slug, code, from, to, place, expectedCards: this.cards, expectedContributorIds: expected })
       .subscribe({
         next: ({ id }) => this.added.emit(id),
         error: (error: unknown) => this.problem.set(wordsFor(error)),

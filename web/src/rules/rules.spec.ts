@@ -17,7 +17,7 @@ const MATERIAL: RuleMaterial = {
     camera: { make: 'Halden', model: 'M4' },
     leader: `A/${name.replace('DNG', 'JPG')}`,
     ...{ taken: false, setAside: null, alreadyFiled: 'somewhere', problem: null, filedAs: null },
-    ...{ contributor: null, assignment: null, description: null },
+    ...{ contributor: null, assignment: null, description: null, role: null, profile: null },
   })),
   slip: {
     contributor: { code: 'IB', name: 'Ines Barrow' },
@@ -27,7 +27,7 @@ const MATERIAL: RuleMaterial = {
   folders: ['2026/2026-04/2026-04-11_bird-count'],
   known: {
     contributors: [{ code: 'IB', name: 'Ines Barrow' }],
-    assignments: [{ slug: 'reed-planting', title: 'Reed planting day', from: '2026-04-18', place: null }],
+    assignments: [{ slug: 'reed-planting', title: 'Reed planting day', code: null, from: '2026-04-18', place: null }],
     cameras: [],
     labels: ['C-014'],
   },

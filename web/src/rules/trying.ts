@@ -1,6 +1,15 @@
 import type { RuleMaterial } from '@tally/contract';
 import { itemContexts, makePlan, type DriveView, type Plan } from '@tally/core/plan';
-import { EXAMPLE, foldName, judgeRule, parseRule, type RuleFault, type RuleSource, type Verdict } from '@tally/core/rule';
+import {
+  datedByCopying,
+  EXAMPLE,
+  foldName,
+  judgeRule,
+  parseRule,
+  type RuleFault,
+  type RuleSource,
+  type Verdict,
+} from '@tally/core/rule';
 
 /** One item under a rule, and under the revision it is compared with. */
 export interface TriedName {
@@ -16,6 +25,8 @@ export interface Tried {
   readonly names: readonly TriedName[];
   readonly folders: readonly { readonly path: string; readonly isNew: boolean; readonly items: number }[];
   readonly longest: string;
+  /** Are names dated by the day of copying, and not by that of capture? */
+  readonly datedByCopying: boolean;
   /** Names that had to give way to another. */
   readonly clashes: number;
   /** Items with a field that nobody says. */
@@ -60,6 +71,7 @@ export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleS
       names,
       folders: plan.folders.map(({ path, isNew, items: count }) => ({ path, isNew, items: count })),
       longest: names.reduce((longest, { to }) => (to.length > longest.length ? to : longest), ''),
+      datedByCopying: datedByCopying(parsed.rule),
       clashes: plan.clashes.length,
       unsaid: new Set(plan.unsaid.map(({ itemId }) => itemId)).size,
       renamed: changed((one, old) => one.name !== old.name),
@@ -74,7 +86,7 @@ export function slipFor({ slip, known }: RuleMaterial): RuleMaterial['slip'] {
     ...slip,
     contributor: slip.contributor ?? known.contributors[0] ?? EXAMPLE.contributor,
     assignment: slip.assignment ??
-      known.assignments[0] ?? { slug: 'reed-planting', title: 'Reed planting day', from: null, place: null },
+      known.assignments[0] ?? { slug: 'reed-planting', title: 'Reed planting day', code: null, from: null, place: null },
   };
 }
 

@@ -79,6 +79,7 @@ export const item = (id: number, change: Partial<ItemView> = {}): ItemView => ({
   ...{ make: 'Halden', model: 'M4', serial: null, width: 1500, height: 1000, durationMs: null, read: true },
   ...{ taken: true, setAside: null, problem: null, remark: null, alreadyFiled: null, filedAs: null, copies: [] },
   ...{ twinOf: null, namesake: null, contributor: null, assignment: null, verdict: null, description: '', turned: 0 },
+  ...{ role: null, profile: '' },
   ...{ useFromMs: null, useToMs: null, sharpness: null, look: null },
   ...change,
 });

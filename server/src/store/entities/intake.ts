@@ -2,7 +2,7 @@ import type { CaptureSource } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
 import type { IntakeState } from '@tally/core/copies';
 import type { RuleSource } from '@tally/core/rule';
-import type { IntakeSummary, OnInsert, RevisionView, Tray, Verdict } from '@tally/contract';
+import type { FootageRole, IntakeSummary, OnInsert, RevisionView, Tray, Verdict } from '@tally/contract';
 import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryGeneratedColumn, type Relation } from 'typeorm';
 import { Assignment, Contributor } from './people.js';
 
@@ -268,6 +268,14 @@ export class Item {
 
   @Column({ type: 'text', default: '' })
   description!: string;
+
+  /** What footage is for. */
+  @Column({ type: 'text', nullable: true })
+  role!: FootageRole | null;
+
+  /** Flat colour profile that footage was shot with. */
+  @Column({ type: 'text', default: '' })
+  profile!: string;
 
   /** Quarter turns clockwise that a person added. */
   @Column({ type: 'integer', default: 0 })

@@ -88,6 +88,10 @@ export class Assignment {
   @Column({ type: 'text' })
   slug!: string;
 
+  /** The house's own number or letters for it. */
+  @Column({ type: 'text', default: '' })
+  code!: string;
+
   @Column({ type: 'text' })
   title!: string;
 

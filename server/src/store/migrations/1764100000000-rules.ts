@@ -19,4 +19,7 @@ const STATEMENTS = [
   `ALTER TABLE "house_rule" ADD "note" text NOT NULL DEFAULT ''`,
   `ALTER TABLE "house_rule" ADD "said_by" text`,
   `ALTER TABLE "house_rule" ADD "warnings" jsonb NOT NULL DEFAULT '[]'`,
+  `ALTER TABLE "assignment" ADD "code" text NOT NULL DEFAULT ''`,
+  `ALTER TABLE "item" ADD "role" text`,
+  `ALTER TABLE "item" ADD "profile" text NOT NULL DEFAULT ''`,
 ];
