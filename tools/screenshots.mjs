@@ -106,8 +106,10 @@ async function journey() {
   for (const name of ['Logbook', 'People', 'Drive', 'Rules']) {
     await page.getByRole('link', { name, exact: true }).click();
     await page.getByRole('heading', { level: 1, name }).waitFor();
+    if (name === 'Rules') await page.getByText('The number can be read in every name').waitFor();
     await shot(name.toLowerCase());
   }
+  await rules();
   await page.getByRole('link', { name: 'Logbook', exact: true }).click();
   await page
     .getByRole('row', { name: /Halvard Moss/ })
@@ -144,6 +146,20 @@ async function split() {
   await page.getByText('sharpest', { exact: true }).waitFor();
   await shot('side-by-side');
   await page.keyboard.press('Escape');
+}
+
+/** The same card under two other habits. */
+async function rules() {
+  for (const [starter, name] of [
+    ['Academic year, month, event', 'rules-academic-year'],
+    ["Surname, date, camera's own number", 'rules-surname'],
+  ]) {
+    await page.getByRole('combobox', { name: /^Begin with/ }).click();
+    await page.getByRole('option', { name: new RegExp(`^${starter}`) }).click();
+    await page.getByText(/get another name, \d+ another folder/).waitFor();
+    await page.waitForTimeout(800);
+    await shot(name);
+  }
 }
 
 async function clock() {
