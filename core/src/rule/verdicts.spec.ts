@@ -1,4 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
+import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import {
   DEFAULT_RULE,
@@ -163,6 +164,17 @@ describe('the starters', () => {
   it.each(STARTERS)('$title can be the house rule', ({ rule }) => {
     const failed = judgeRule(ruleOf(rule)).filter(({ outcome }) => outcome !== 'holds');
     expect(failed.filter(({ name }) => NEEDED_VERDICTS.includes(name))).toEqual([]);
+  });
+
+  it('are as the guide says', () => {
+    const guide = readFileSync(new URL('../../../docs/guide/the-house-rule.md', import.meta.url), 'utf8');
+    const words = { holds: 'holds', fails: 'no', open: 'nothing found' };
+    const rows = STARTERS.map(({ title, rule }) => {
+      const verdicts = judgeRule(ruleOf(rule)).map(({ outcome }) => words[outcome]);
+      return [title, `\`${nameItems(ruleOf(rule), [EXAMPLE])[0]!.path}\``, ...verdicts].join(' | ');
+    });
+    const plain = guide.replace(/ +/g, ' ');
+    expect(rows.filter((row) => !plain.includes(`| ${row} |`))).toEqual([]);
   });
 });
 
