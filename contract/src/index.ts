@@ -10,3 +10,4 @@ export * from './desk.js';
 export * from './live.js';
 export * from './hand-in.js';
 export * from './rules.js';
+export * from './clearance.js';

@@ -57,6 +57,8 @@ export const IntakeSummary = z.object({
   first: z.string().nullable(),
   last: z.string().nullable(),
   note: z.string().nullable(),
+  /** When its card was cleared; null when it was not. */
+  clearedAt: Instant.nullable(),
   stick: StickRuns,
 });
 export type IntakeSummary = z.infer<typeof IntakeSummary>;

@@ -19,6 +19,8 @@ export const PlaceSetting = z.strictObject({
   kind: z.enum(PLACE_KINDS),
   root: folder,
   required: z.boolean().default(true),
+  /** A name for the device it stands on, where the system cannot tell two devices apart (or takes one for two). */
+  device: z.string().min(1).max(60).optional(),
 });
 export type PlaceSetting = z.infer<typeof PlaceSetting>;
 
@@ -51,9 +53,9 @@ export const Settings = z.strictObject({
   /** Where cards appear: a folder pattern each; each match is a card. */
   readers: z.array(z.string().min(1)).default(['/media/*/*', '/run/media/*/*', '/Volumes/*']),
   places: z.array(PlaceSetting).min(1, 'needs at least the shared drive'),
-  /** Is everything new on a card taken at first, or nothing? */
   /** How the share is called where people open it, such as `\\\\server\\pictures`: it counts for the length of paths. */
   sharePrefix: z.string().max(200).default(''),
+  /** Is everything new on a card taken at first, or nothing? */
   takeAtFirst: z.enum(['all new', 'none']).default('all new'),
   /** Long sides of made previews in pixels, and when they are made. A laptop on the road makes them only when looked at. */
   previews: z

@@ -6,3 +6,4 @@
  */
 export * from './states.js';
 export * from './identity.js';
+export * from './clearance.js';

@@ -23,7 +23,7 @@ interface Slip {
 }
 
 /** The intake with a number such as 2026-0412. @throws WrongUse when there is none. */
-async function intakeNumbered({ house }: Composition, number: string): Promise<number> {
+export async function intakeNumbered({ house }: Composition, number: string): Promise<number> {
   const [intake] = await intakesWhere(house.db, 'i.number = $1', [number]);
   if (!intake) throw new WrongUse(`There is no intake ${number}.`);
   return intake.id;

@@ -7,6 +7,7 @@ import { logLines } from '../desk/logbook.js';
 import { Refusal } from '../desk/house.js';
 import type { Clock } from '../clock.js';
 import { readSettings, SettingsError } from '../settings.js';
+import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from './clear.js';
 import { fileCommand } from './file.js';
 import {
   clockCommand,
@@ -230,6 +231,40 @@ program
       return EXIT.done;
     }),
   );
+
+const where = ['--card <folder>', 'where the card is now; else where it was read'] as const;
+
+program
+  .command('clearance')
+  .description('may the card of an intake be cleared, as it is now?')
+  .argument('<number>', 'number of the intake')
+  .option(...where)
+  .option('--full', 'read every byte of the card, not only both ends of each file')
+  .option('--json', 'one JSON object')
+  .action((number: string, options: Parameters<typeof clearanceCommand>[2]) =>
+    withHouse((composition) => clearanceCommand(composition, number, resolved(options))),
+  );
+
+program
+  .command('clear')
+  .description('clear the card of an intake, if it is safe')
+  .argument('<number>', 'number of the intake')
+  .option(...where)
+  .option('--let-go', 'remove also what was left and stands nowhere else')
+  .option('--sure', 'sound and files of unknown kind too')
+  .action((number: string, options: Parameters<typeof clearCommand>[2]) =>
+    withHouse((composition) => clearCommand(composition, number, resolved(options))),
+  );
+
+const resolved = <O extends CardAt>(options: O): O =>
+  options.card === undefined ? options : { ...options, card: resolve(options.card) };
+
+program
+  .command('restore')
+  .description('put the files of an intake back as they were on its card')
+  .argument('<number>', 'number of the intake')
+  .argument('<folder>', 'a card or another folder')
+  .action((number: string, folder: string) => withHouse((composition) => restoreCommand(composition, number, resolve(folder))));
 
 const rules = program.command('rule').description('the house rule: try it, read names back, change it');
 const rule = (name: string, description: string) =>

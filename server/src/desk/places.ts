@@ -13,7 +13,9 @@ export async function placesNow(db: Db): Promise<(StandingPlace & { copies: numb
   return Promise.all(
     places.map(async (place) => {
       const total = totals.get(place.id) ?? { copies: 0, bytes: 0 };
-      return { ...place, ...total, standing: await standingOf(place, place.mark, total.copies === 0) };
+      const standing = await standingOf(place, place.mark, total.copies === 0);
+      const said = standing.online && place.device !== null ? { ...standing, device: place.device } : standing;
+      return { ...place, ...total, standing: said };
     }),
   );
 }

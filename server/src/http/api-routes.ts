@@ -1,5 +1,7 @@
 import {
   BelongChange,
+  ClearanceQuery,
+  ClearRequest,
   ClockChange,
   FileRequest,
   ItemsQuery,
@@ -18,6 +20,7 @@ import {
   type RulesAnswer,
 } from '@tally/contract';
 import { Router, type Request } from 'express';
+import { clearanceNow, clearCard } from '../desk/clearance.js';
 import { beginFiling, tryAgain } from '../desk/file.js';
 import type { House } from '../desk/house.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from '../desk/judge.js';
@@ -128,6 +131,12 @@ export function apiRoutes(house: House): Router {
   routes.post('/intakes/:id/again', async (request, response) => {
     await tryAgain(house, idOf(request), personOf(response).name);
     response.status(202).end();
+  });
+  routes.get('/intakes/:id/clearance', async (request, response) => {
+    response.json(await clearanceNow(house, idOf(request), ClearanceQuery.parse(request.query).full));
+  });
+  routes.post('/intakes/:id/clear', async (request, response) => {
+    response.json(await clearCard(house, idOf(request), ClearRequest.parse(request.body), personOf(response).name));
   });
   routes.post('/intakes/:id/give-back', async (request, response) => {
     await giveBack(house, idOf(request), personOf(response).name);

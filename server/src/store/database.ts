@@ -8,6 +8,7 @@ import { Assignment, AssignmentExpected, Camera, ClockCorrection, Contributor, P
 import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
 import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
+import { Clearing1764200000000 } from './migrations/1764200000000-clearing.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
 export type Db = EntityManager;
@@ -34,7 +35,7 @@ export function dataSource(url: string, poolSize = 10): DataSource {
     type: 'postgres',
     url,
     entities: ENTITIES,
-    migrations: [First1745000000000, Seeing1764000000000, Rules1764100000000],
+    migrations: [First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000],
     migrationsTransactionMode: 'each',
     synchronize: false,
     uuidExtension: 'pgcrypto',

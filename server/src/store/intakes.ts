@@ -26,6 +26,7 @@ const SELECT = `
     case when c.id is not null then json_build_object('id', c.id, 'code', c.code, 'name', c.name) end as contributor,
     case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
     i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals,
+    to_char(i.cleared_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "clearedAt",
     i.source_path as "sourcePath", i.rule_revision as "ruleRevision"
   from intake i join card k on k.id = i.card_id
   left join contributor c on c.id = i.contributor_id left join assignment a on a.id = i.assignment_id`;

@@ -1,7 +1,9 @@
 import type { Db } from './database.js';
 import type { PlaceSetting } from '../settings.js';
 
-export interface PlaceRow extends PlaceSetting {
+export interface PlaceRow extends Omit<PlaceSetting, 'device'> {
+  /** Name of its device as the house says; null: as the system says. */
+  readonly device: string | null;
   readonly mark: string;
 }
 
@@ -9,15 +11,15 @@ export interface PlaceRow extends PlaceSetting {
 export async function savePlaces(db: Db, places: readonly PlaceSetting[], newMark: () => string): Promise<void> {
   for (const [position, place] of places.entries()) {
     await db.query(
-      `insert into place (id, name, kind, root, required, position, mark) values ($1, $2, $3, $4, $5, $6, $7)
-       on conflict (id) do update set name = $2, kind = $3, root = $4, required = $5, position = $6`,
-      [place.id, place.name, place.kind, place.root, place.required, position, newMark()],
+      `insert into place (id, name, kind, root, required, position, mark, device) values ($1, $2, $3, $4, $5, $6, $7, $8)
+       on conflict (id) do update set name = $2, kind = $3, root = $4, required = $5, position = $6, device = $8`,
+      [place.id, place.name, place.kind, place.root, place.required, position, newMark(), place.device ?? null],
     );
   }
 }
 
 export async function listPlaces(db: Db): Promise<PlaceRow[]> {
-  return db.query('select id, name, kind, root, required, mark from place order by position');
+  return db.query('select id, name, kind, root, required, device, mark from place order by position');
 }
 
 export async function placeTotals(db: Db): Promise<Map<string, { copies: number; bytes: number }>> {

@@ -78,6 +78,10 @@ export class Place {
   @Column({ type: 'integer' })
   position!: number;
 
+  /** Name of its device where the house says so; else the system is asked. */
+  @Column({ type: 'text', nullable: true })
+  device!: string | null;
+
   /** Stands in a marker file at the place's root, so that an empty mount point is not taken for the place. */
   @Column({ type: 'text' })
   mark!: string;

@@ -109,6 +109,10 @@ export class Intake {
   @Column({ type: 'text' })
   state!: IntakeState;
 
+  /** When its card was cleared, if it was. */
+  @Column({ type: 'timestamptz', nullable: true })
+  clearedAt!: Date | null;
+
   @Column({ type: 'timestamptz' })
   receivedAt!: Date;
 

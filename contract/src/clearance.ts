@@ -1,0 +1,49 @@
+import { CLEARANCE_REASONS } from '@tally/core/copies';
+import { z } from 'zod';
+
+/** May the card be cleared, as it is now? */
+export const ClearanceView = z.object({
+  safe: z.boolean(),
+  reasons: z.array(
+    z.object({
+      kind: z.enum(CLEARANCE_REASONS),
+      words: z.string(),
+      items: z.number().int(),
+      /** The first few paths it is about. */
+      paths: z.array(z.string()),
+    }),
+  ),
+  /** Files that stand in every required place, and their bytes: what clearing removes. */
+  files: z.number().int(),
+  bytes: z.number(),
+  /** Files that were left and stand nowhere else. */
+  left: z.number().int(),
+  /** Index and system files, which stay. */
+  kept: z.number().int(),
+  /** Sound and files of unknown kind are asked about once more. */
+  askAgain: z.boolean(),
+  /** Was every byte of the card read and compared, or both ends of each file? */
+  full: z.boolean(),
+  places: z.array(z.object({ name: z.string(), device: z.string().nullable() })),
+});
+export type ClearanceView = z.infer<typeof ClearanceView>;
+
+export const ClearanceQuery = z.strictObject({ full: z.stringbool().default(false) });
+
+export const ClearRequest = z.strictObject({
+  /** How many files the person saw would go: another number now is another card. */
+  files: z.number().int().min(1),
+  /** Let go of what was left and stands nowhere else. */
+  letGo: z.boolean().default(false),
+  /** Sound and unknown files too. */
+  sure: z.boolean().default(false),
+});
+export type ClearRequest = z.infer<typeof ClearRequest>;
+
+export const ClearAnswer = z.object({
+  removed: z.number().int(),
+  bytes: z.number(),
+  /** Files that were not what they had been a moment before: they stay. */
+  stayed: z.array(z.object({ path: z.string(), why: z.string() })),
+});
+export type ClearAnswer = z.infer<typeof ClearAnswer>;

@@ -1,0 +1,72 @@
+/** Why a card may not be cleared. `left` alone can be let go of, knowingly. */
+export const CLEARANCE_REASONS = ['devices', 'place away', 'new', 'changed', 'unreadable', 'odd', 'copies', 'left'] as const;
+export type ClearanceReason = (typeof CLEARANCE_REASONS)[number];
+
+/** A file of a card as it is now, beside what the logbook knows of it. */
+export interface CardFileNow {
+  readonly path: string;
+  readonly bytes: number;
+  /**
+   * `same`: the bytes that were read; `new`: not in the logbook; `changed`: other bytes than were read; `unreadable`;
+   * `odd`: no regular file, or a folder that cannot be listed; `index`: a system or index file of the camera.
+   */
+  readonly is: 'same' | 'new' | 'changed' | 'unreadable' | 'odd' | 'index';
+  /** Places where a copy of these bytes tallied and stands now; null when it was never filed. */
+  readonly copiesAt: readonly string[] | null;
+}
+
+export interface RequiredPlace {
+  readonly id: string;
+  readonly name: string;
+  /** Null when the place is not there. */
+  readonly device: string | null;
+}
+
+export interface CardClearance {
+  readonly safe: boolean;
+  readonly reasons: readonly {
+    readonly kind: ClearanceReason;
+    readonly words: string;
+    readonly items: number;
+    readonly paths: readonly string[];
+  }[];
+  /** Files that stand in every required place. */
+  readonly removable: readonly CardFileNow[];
+  /** Files that were left and stand nowhere else. */
+  readonly left: readonly CardFileNow[];
+}
+
+const SHOWN = 5;
+
+/**
+ * May a card be cleared? Every file on it now must be one whose copies tally in every required place, on at least two
+ * devices (common practice, no source). Anything else is a reason, and is named. Index files of the camera do not count.
+ */
+export function clearanceOfCard(files: readonly CardFileNow[], required: readonly RequiredPlace[]): CardClearance {
+  const reasons: CardClearance['reasons'][number][] = [];
+  const say = (kind: ClearanceReason, words: string, some: readonly CardFileNow[] = []) =>
+    reasons.push({ kind, words, items: some.length, paths: some.slice(0, SHOWN).map(({ path }) => path) });
+  for (const place of required) if (place.device === null) say('place away', `${place.name} is not here`);
+  const devices = new Set(required.flatMap(({ device }) => (device === null ? [] : [device])));
+  if (required.every(({ device }) => device !== null) && devices.size < 2) {
+    say('devices', 'the required places do not stand on two devices');
+  }
+  const standing = (file: CardFileNow) => file.copiesAt !== null && required.every(({ id }) => file.copiesAt!.includes(id));
+  const ones = (is: CardFileNow['is']) => files.filter((file) => file.is === is);
+  const same = ones('same');
+  const counted = (some: readonly unknown[], one: string, many: string) => `${some.length} ${some.length === 1 ? one : many}`;
+  const about = (kind: ClearanceReason, some: readonly CardFileNow[], one: string, many: string) => {
+    if (some.length) say(kind, counted(some, one, many), some);
+  };
+  about('new', ones('new'), 'file is new since the card was read', 'files are new since the card was read');
+  about('changed', ones('changed'), 'file is not what was read', 'files are not what was read');
+  about('unreadable', ones('unreadable'), 'file cannot be read', 'files cannot be read');
+  about('odd', ones('odd'), 'thing is no regular file', 'things are no regular files');
+  for (const place of required) {
+    const short = same.filter(({ copiesAt }) => copiesAt !== null && !copiesAt.includes(place.id));
+    about('copies', short, `file does not tally at ${place.name}`, `files do not tally at ${place.name}`);
+  }
+  const left = same.filter(({ copiesAt }) => copiesAt === null);
+  about('left', left, 'file was left and stands nowhere else', 'files were left and stand nowhere else');
+  return { safe: reasons.length === 0, reasons, removable: required.length ? same.filter(standing) : [], left };
+}

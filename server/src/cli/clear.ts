@@ -1,0 +1,77 @@
+import { formatBytes } from '@tally/core/logbook';
+import type { Composition } from '../composition.js';
+import { clearanceNow, clearCard } from '../desk/clearance.js';
+import { restoreIntake } from '../desk/restore.js';
+import { theIntake } from '../desk/slip.js';
+import { setPresence } from '../store/intakes.js';
+import { intakeNumbered } from './intake.js';
+import { EXIT, jsonLine, printable } from './output.js';
+
+/** Where the card is, for commands that look at it: the folder it was read from, or another it is mounted at now. */
+export interface CardAt {
+  readonly card?: string;
+}
+
+/** The command line reads folders where they lie: the card is here as long as the command runs. */
+async function withCard<T>(
+  { house }: Composition,
+  intakeId: number,
+  card: string | undefined,
+  run: () => Promise<T>,
+): Promise<T> {
+  const before = await theIntake(house, intakeId);
+  await setPresence(house.db, intakeId, true, card, house.settings.station);
+  try {
+    return await run();
+  } finally {
+    await setPresence(house.db, intakeId, before.present, before.sourcePath, before.station);
+  }
+}
+
+/** `tally clearance NUMBER [--full]`: may the card be cleared, as it is now? */
+export async function clearanceCommand(
+  composition: Composition,
+  number: string,
+  options: CardAt & { full?: boolean; json?: boolean },
+): Promise<number> {
+  const id = await intakeNumbered(composition, number);
+  const view = await withCard(composition, id, options.card, () => clearanceNow(composition.house, id, Boolean(options.full)));
+  if (options.json) jsonLine(view);
+  else {
+    console.log(view.safe ? 'Safe to clear.' : 'Not safe to clear.');
+    console.log(
+      `${view.files} files (${formatBytes(view.bytes)}) stand in ${view.places.map(({ name }) => name).join(' and ')}.`,
+    );
+    for (const { words, paths } of view.reasons)
+      console.log(`- ${words}${paths.length ? `: ${printable(paths.join(', '))}` : ''}`);
+  }
+  return view.safe ? EXIT.done : EXIT.attention;
+}
+
+/** `tally clear NUMBER`: clears the card, if it is safe. */
+export async function clearCommand(
+  composition: Composition,
+  number: string,
+  options: CardAt & { letGo?: boolean; sure?: boolean },
+): Promise<number> {
+  const { house } = composition;
+  const id = await intakeNumbered(composition, number);
+  const [letGo, sure] = [Boolean(options.letGo), Boolean(options.sure)];
+  return withCard(composition, id, options.card, async () => {
+    const view = await clearanceNow(house, id, false);
+    const files = Math.max(1, view.files + (letGo ? view.left : 0));
+    const { removed, bytes, stayed } = await clearCard(house, id, { files, letGo, sure }, 'command line');
+    console.log(`${removed} files (${formatBytes(bytes)}) removed from the card.`);
+    for (const { path, why } of stayed) console.log(`- ${printable(path)} stays: ${why}`);
+    return stayed.length ? EXIT.attention : EXIT.done;
+  });
+}
+
+/** `tally restore NUMBER FOLDER`: puts an intake's files back as they were on its card. */
+export async function restoreCommand(composition: Composition, number: string, folder: string): Promise<number> {
+  const id = await intakeNumbered(composition, number);
+  const { restored, bytes, failed } = await restoreIntake(composition.house, id, folder, 'command line');
+  console.log(`${restored} files (${formatBytes(bytes)}) restored into ${folder}.`);
+  for (const { path, why } of failed) console.log(`- ${printable(path)}: ${why}`);
+  return failed.length ? EXIT.attention : EXIT.done;
+}

@@ -1,0 +1,185 @@
+import type { ClearAnswer, ClearanceView, ClearRequest } from '@tally/contract';
+import { setAsideReason } from '@tally/core/card';
+import { clearanceOfCard, type CardClearance, type CardFileNow } from '@tally/core/copies';
+import { formatBytes } from '@tally/core/logbook';
+import { constants } from 'node:fs';
+import { lstat, open } from 'node:fs/promises';
+import { join } from 'node:path';
+import pLimit from 'p-limit';
+import { hashFile, quickHash } from '../drive/hashing.js';
+import { codeOf, isFolder, joinBytes, listCard, type CardEntry } from '../drive/list-card.js';
+import { removeFile, type Expected } from '../drive/remove-file.js';
+import { clearableItems, lockForClearing, setCleared, type ClearableItem } from '../store/clearing.js';
+import { inTransaction, type Db } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import type { IntakeRow } from '../store/intakes.js';
+import { Refusal, type House } from './house.js';
+import { placesNow, type StandingPlace } from './places.js';
+import { theIntake } from './slip.js';
+
+const LOOKS_AT_ONCE = 16;
+
+interface Cleared {
+  readonly view: ClearanceView;
+  readonly clearance: CardClearance;
+  /** What each file was when it was looked at, by its path in hexadecimal digits. */
+  readonly expected: ReadonlyMap<CardFileNow, Expected>;
+}
+
+/**
+ * May the card of an intake be cleared, as it is now? Lists the card, takes every file's fast identity (or, `full`,
+ * reads every byte), and looks for every copy at its place.
+ * @throws Refusal when the card is not in a reader of this station.
+ */
+export async function clearanceNow(house: House, intakeId: number, full: boolean): Promise<ClearanceView> {
+  return (await lookAtCard(house, house.db, await cardHere(house, house.db, intakeId), full)).view;
+}
+
+async function cardHere(house: House, db: Db, intakeId: number): Promise<IntakeRow> {
+  const intake = await theIntake({ db }, intakeId);
+  if (!intake.present || !(await isFolder(intake.sourcePath))) {
+    throw new Refusal('not possible now', 'The card is not in the reader: only what is there can be cleared.');
+  }
+  if (intake.station !== house.settings.station) {
+    throw new Refusal('not possible now', `The card is in a reader of ${intake.station}: clear it there.`);
+  }
+  return intake;
+}
+
+async function lookAtCard(house: House, db: Db, intake: IntakeRow, full: boolean): Promise<Cleared> {
+  const required = (await placesNow(db)).filter((place) => place.required);
+  const items = new Map((await clearableItems(db, intake.id)).map((item) => [item.pathBytes.toString('hex'), item]));
+  const limit = pLimit(LOOKS_AT_ONCE);
+  const expected = new Map<CardFileNow, Expected>();
+  const kinds = new Set<string>();
+  const files = await Promise.all(
+    (await listCard(intake.sourcePath)).map((entry) =>
+      limit(async (): Promise<CardFileNow> => {
+        const item = items.get(entry.pathBytes.toString('hex'));
+        const { file, quick } = await lookAtFile(intake.sourcePath, entry, item, required, full);
+        if (quick) expected.set(file, { ...entry, quickHash: quick });
+        if (file.is === 'same' && item) kinds.add(item.kind);
+        return file;
+      }),
+    ),
+  );
+  const places = required.map(({ id, name, standing }) => ({ id, name, device: standing.online ? standing.device : null }));
+  const clearance = clearanceOfCard(files, places);
+  const view: ClearanceView = {
+    safe: clearance.safe,
+    reasons: clearance.reasons.map((reason) => ({ ...reason, paths: [...reason.paths] })),
+    files: clearance.removable.length,
+    bytes: clearance.removable.reduce((sum, { bytes }) => sum + bytes, 0),
+    left: clearance.left.length,
+    kept: files.filter(({ is }) => is === 'index').length,
+    askAgain: kinds.has('sound') || kinds.has('other'),
+    full,
+    places: places.map(({ name, device }) => ({ name, device })),
+  };
+  return { view, clearance, expected };
+}
+
+async function lookAtFile(
+  root: string,
+  entry: CardEntry,
+  item: ClearableItem | undefined,
+  required: readonly StandingPlace[],
+  full: boolean,
+): Promise<{ file: CardFileNow; quick: Buffer | null }> {
+  const { path, bytes } = entry;
+  const told = (is: CardFileNow['is'], copiesAt: CardFileNow['copiesAt'] = null) => ({ path, bytes, is, copiesAt });
+  if (entry.problem !== null) return { file: told('odd'), quick: null };
+  if (setAsideReason(path) !== null) return { file: told('index'), quick: null };
+  try {
+    const quick = await fastIdentity(joinBytes(root, entry.pathBytes), bytes);
+    if (!item) return { file: told('new'), quick };
+    // What was never read cannot have been compared; what was filed is compared with what was filed.
+    const known = item.filed?.quickHash ?? item.quickHash;
+    if (bytes !== item.bytes || known?.equals(quick) !== true) return { file: told('changed'), quick };
+    if (full && item.filed && !(await hashFile(joinBytes(root, entry.pathBytes))).equals(item.filed.hash)) {
+      return { file: told('changed'), quick };
+    }
+    return { file: told('same', item.filed && (await copiesThere(item, required))), quick };
+  } catch {
+    return { file: told('unreadable'), quick: null };
+  }
+}
+
+async function fastIdentity(path: Buffer, bytes: number): Promise<Buffer> {
+  const handle = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW);
+  try {
+    return await quickHash(handle, bytes);
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Places where the copy tallied and is still there, whole. */
+async function copiesThere({ filed, bytes }: ClearableItem, required: readonly StandingPlace[]): Promise<string[]> {
+  const there: string[] = [];
+  for (const { id, root, standing } of required) {
+    if (!filed || !standing.online || !filed.tallied.includes(id)) continue;
+    const stats = await lstat(join(root, filed.folder, filed.name)).catch(() => null);
+    if (stats?.isFile() && stats.size === bytes) there.push(id);
+  }
+  return there;
+}
+
+/**
+ * Clears a card: removes every file that stands in all required places, each looked at once more in the moment before.
+ * Folders, index files of the camera and everything that is not what it was stay. Two people clearing at once: one does.
+ * @throws Refusal when the card is not safe to clear, or not what the person saw.
+ */
+export async function clearCard(house: House, intakeId: number, ask: ClearRequest, who: string): Promise<ClearAnswer> {
+  return inTransaction(house.db, async (tx) => {
+    await lockForClearing(tx, intakeId);
+    const intake = await cardHere(house, tx, intakeId);
+    if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
+    const { view, clearance, expected } = await lookAtCard(house, tx, intake, false);
+    const blocking = clearance.reasons.filter(({ kind }) => !(kind === 'left' && ask.letGo));
+    if (blocking.length) throw new Refusal('conflict', `Not safe to clear: ${blocking.map(({ words }) => words).join('; ')}.`);
+    const going = ask.letGo ? [...clearance.removable, ...clearance.left] : clearance.removable;
+    if (going.length !== ask.files)
+      throw new Refusal('conflict', `The card holds ${going.length} files to clear now, not ${ask.files}. Look again.`);
+    if (view.askAgain && !ask.sure) {
+      throw new Refusal('conflict', 'There is sound or something of unknown kind among these files: say that you are sure.');
+    }
+    // Written down before anything goes, whatever becomes of this transaction.
+    const begins = `Clearing begins: ${going.length} files of the card, every one in ${view.places.map(({ name }) => name).join(' and ')}.`;
+    await record(house.db, { at: house.clock(), kind: 'clearing', intakeId, who, text: begins });
+    const answer = await removeAll(intake.sourcePath, going, expected);
+    if (answer.removed) await setCleared(tx, intakeId, house.clock());
+    const letGo = ask.letGo && clearance.left.length ? `, ${clearance.left.length} of them left and nowhere else` : '';
+    const stayed = answer.stayed.length
+      ? ` ${answer.stayed.length} stayed: ${answer.stayed[0]!.path}: ${answer.stayed[0]!.why}.`
+      : '';
+    await record(tx, {
+      at: house.clock(),
+      kind: 'cleared',
+      intakeId,
+      who,
+      text: `Cleared: ${answer.removed} files removed from the card (${formatBytes(answer.bytes)})${letGo}.${stayed}`,
+      data: { ...answer, places: view.places },
+    });
+    await tell(tx, { type: 'intake', intakeId });
+    await tell(tx, { type: 'desk' });
+    return answer;
+  });
+}
+
+async function removeAll(
+  root: string,
+  going: readonly CardFileNow[],
+  expected: ReadonlyMap<CardFileNow, Expected>,
+): Promise<ClearAnswer> {
+  const stayed: ClearAnswer['stayed'] = [];
+  let [removed, bytes] = [0, 0];
+  for (const file of going) {
+    const why = await removeFile(root, expected.get(file)!).catch(codeOf);
+    if (why === null) {
+      removed++;
+      bytes += file.bytes;
+    } else stayed.push({ path: file.path, why });
+  }
+  return { removed, bytes, stayed };
+}

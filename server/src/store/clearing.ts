@@ -1,0 +1,57 @@
+import type { Kind } from '@tally/core/card';
+import type { Db } from './database.js';
+
+/** An item of an intake with the filed bytes it corresponds to: its own, or those found already filed and confirmed. */
+export interface ClearableItem {
+  readonly path: string;
+  readonly pathBytes: Buffer;
+  readonly bytes: number;
+  readonly modifiedAt: Date;
+  readonly kind: Kind;
+  readonly quickHash: Buffer | null;
+  /** Of the filed bytes; null when it was never filed. */
+  readonly filed: {
+    readonly hash: Buffer;
+    readonly quickHash: Buffer;
+    readonly folder: string;
+    readonly name: string;
+    readonly tallied: readonly string[];
+  } | null;
+}
+
+type Row = Omit<ClearableItem, 'filed'> & {
+  filedHash: Buffer | null;
+  filedQuickHash: Buffer | null;
+  folder: string | null;
+  name: string | null;
+  tallied: string[] | null;
+};
+
+export async function clearableItems(db: Db, intakeId: number): Promise<ClearableItem[]> {
+  const rows: Row[] = await db.query(
+    `select i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash",
+       f.hash as "filedHash", f.quick_hash as "filedQuickHash", f.folder, f.name,
+       (select coalesce(array_agg(c.place_id), '{}') from copy c where c.filed_item_id = f.id and c.state = 'tallied') as tallied
+     from item i
+     left join filed_item own on own.item_id = i.id
+     left join filed_item f on f.id = coalesce(own.id, case when i.already_confirmed then i.already_filed_id end)
+     where i.intake_id = $1`,
+    [intakeId],
+  );
+  return rows.map(({ filedHash, filedQuickHash, folder, name, tallied, ...item }) => ({
+    ...item,
+    filed:
+      filedHash && filedQuickHash && name !== null
+        ? { hash: filedHash, quickHash: filedQuickHash, folder: folder ?? '', name, tallied: tallied ?? [] }
+        : null,
+  }));
+}
+
+/** Keeps filing and other clearing away until the transaction ends; events about the intake can still be written. */
+export async function lockForClearing(db: Db, intakeId: number): Promise<void> {
+  await db.query('select id from intake where id = $1 for no key update', [intakeId]);
+}
+
+export async function setCleared(db: Db, intakeId: number, at: Date): Promise<void> {
+  await db.query('update intake set cleared_at = $2 where id = $1', [intakeId, at]);
+}
