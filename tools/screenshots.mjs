@@ -76,6 +76,10 @@ async function journey() {
   await page.getByRole('button', { name: 'File 32' }).click();
   await page.getByText('32 tally in every place').waitFor();
   await shot('intake-tallied');
+  await page.getByRole('button', { name: 'Clear the card…' }).click();
+  await page.getByText('Both ends of every file').waitFor();
+  await shot('clear');
+  await page.keyboard.press('Escape');
 
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
   await page.getByRole('link').filter({ hasText: 'Ines Barrow' }).first().click();

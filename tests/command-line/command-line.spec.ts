@@ -327,3 +327,23 @@ describe('tally rule', () => {
     expect((await tally('rule', 'save', '--revision', '1', '--note', 'back to four digits')).out).toContain('Revision 3');
   });
 });
+
+describe('tally clearance, clear and restore', () => {
+  it('a card whose places share a device is not safe, and nothing goes', async () => {
+    const card = await makeCard(house.path('card-clear'), { 'DCIM/7.JPG': 700, 'DCIM/8.JPG': 800 }, 70);
+    const filed = await tally('file', card, ...SLIP, '--json');
+    expect(filed.code).toBe(0);
+    const number = String((await tally('log', '--limit', '1', '--json')).lines[0]!['number']);
+    const clearance = await tally('clearance', number, '--full', '--json');
+    expect(clearance.code).toBe(1);
+    expect(clearance.lines[0]).toMatchObject({ safe: false, files: 2, full: true, reasons: [{ kind: 'devices' }] });
+    const cleared = await tally('clear', number);
+    expect([cleared.code, cleared.err]).toEqual([1, expect.stringContaining('do not stand on two devices')]);
+    expect(tool('find', card, '-type', 'f').split('\n').filter(Boolean)).toHaveLength(2);
+
+    const restored = await tally('restore', number, house.path('as-it-was'));
+    expect(restored.code).toBe(0);
+    expect(tool('diff', '-r', card, house.path('as-it-was'))).toBe('');
+    expect((await tally('clearance', '2026-9999')).code).toBe(2);
+  });
+});

@@ -54,8 +54,8 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     station: 'Station 2, Boathouse',
     readers: ['cards/reader/*'],
     places: [
-      { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: 'shared-drive' },
-      { id: 'second', name: 'Second copy', kind: 'second copy', root: 'second-copy' },
+      { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: 'shared-drive', device: 'stand-in drive one' },
+      { id: 'second', name: 'Second copy', kind: 'second copy', root: 'second-copy', device: 'stand-in drive two' },
     ],
     log: testing ? 'error' : 'warn',
     clock: { startsAt: DEMO_NOW, setAt, frozen },

@@ -3,6 +3,9 @@ import { inject, Injectable } from '@angular/core';
 import type {
   BelongChange,
   BodyView,
+  ClearAnswer,
+  ClearanceView,
+  ClearRequest,
   ClockChange,
   EventView,
   FileAnswer,
@@ -96,6 +99,15 @@ export class IntakesService {
 
   again(id: number): Observable<unknown> {
     return this.http.post(`/api/intakes/${id}/again`, {});
+  }
+
+  /** May the card be cleared, as it is now? With `full` every byte of it is read. */
+  clearance(id: number, full: boolean): Observable<ClearanceView> {
+    return this.http.get<ClearanceView>(`/api/intakes/${id}/clearance`, { params: { full } });
+  }
+
+  clear(id: number, ask: ClearRequest): Observable<ClearAnswer> {
+    return this.http.post<ClearAnswer>(`/api/intakes/${id}/clear`, ask);
   }
 
   giveBack(id: number): Observable<unknown> {

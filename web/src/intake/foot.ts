@@ -35,6 +35,9 @@ import { IntakeStore } from './intake-store';
         }
       }
       <span class="quiet" aria-live="polite">{{ says() }}</span>
+      @if (canClear()) {
+        <button type="button" class="plain" (click)="clear.emit()">Clear the card…</button>
+      }
     </div>
   `,
   styles: `
@@ -58,7 +61,7 @@ import { IntakeStore } from './intake-store';
     }
     .act {
       display: grid;
-      gap: 6px;
+      gap: 4px;
       text-align: center;
     }
     .main {
@@ -77,6 +80,7 @@ import { IntakeStore } from './intake-store';
 export class Foot {
   protected readonly store = inject(IntakeStore);
   readonly giveBack = output();
+  readonly clear = output();
 
   protected readonly step = computed(() => {
     const intake = this.store.intake();
@@ -87,6 +91,12 @@ export class Foot {
     if (counts.taken && intake.state !== 'closed') return 'file';
     if (intake.tray === 'out') return null;
     return counts.filed || counts.already ? 'give back' : 'file';
+  });
+
+  /** A card is cleared before it is given back, while it is in the reader. */
+  protected readonly canClear = computed(() => {
+    const intake = this.store.intake();
+    return this.step() === 'give back' && intake !== null && intake.present && intake.clearedAt === null;
   });
 
   protected readonly progressWords = computed(() => {
@@ -108,6 +118,7 @@ export class Foot {
         if (!taken) return 'nothing is taken';
         return this.store.plan()?.missing.length ? 'the slip is not complete' : formatBytes(takenBytes);
       case 'give back':
+        if (intake?.clearedAt) return `${filed} tally in every place, the card is cleared`;
         return intake?.state === 'tallied' ? `${filed} tally in every place` : already ? 'everything is already filed' : '';
       case 'again':
         return 'what does not tally is tried again';

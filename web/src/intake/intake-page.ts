@@ -15,6 +15,7 @@ import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
 import { Acts } from './acts';
 import { BelongDialog } from './belong-dialog';
+import { ClearDialog } from './clear-dialog';
 import { ClockDialog } from './clock-dialog';
 import { Closer } from './closer';
 import { Drawer } from './drawer';
@@ -30,7 +31,7 @@ import { ViewBar } from './view-bar';
 /** From the card in the reader to proven copies: slip above, sheet and consequences, stick below. */
 @Component({
   selector: 'ts-intake',
-  imports: [Slip, ViewBar, Sheet, Drawer, Foot, Closer, BelongDialog, ClockDialog, DialogModule, ButtonModule],
+  imports: [Slip, ViewBar, Sheet, Drawer, Foot, Closer, BelongDialog, ClearDialog, ClockDialog, DialogModule, ButtonModule],
   providers: [IntakeStore, View, Acts],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -42,7 +43,10 @@ import { ViewBar } from './view-bar';
       </div>
       <ts-drawer />
     </div>
-    <ts-foot (giveBack)="giveBack()" />
+    <ts-foot (giveBack)="giveBack()" (clear)="clearing.set(true)" />
+    @if (clearing()) {
+      <ts-clear-dialog (done)="clearing.set(false)" />
+    }
     @if (closer()) {
       <ts-closer (closed)="closer.set(false)" />
     }
@@ -163,6 +167,7 @@ export class IntakePage {
   protected readonly closer = signal(false);
   protected readonly help = signal(false);
   protected readonly clocks = signal(false);
+  protected readonly clearing = signal(false);
   protected readonly belonging = signal<readonly Tile[] | null>(null);
   protected readonly keys = KEYS;
   protected readonly changed = computed(() => this.store.changes() !== null);

@@ -1,0 +1,190 @@
+import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import type { ClearanceView } from '@tally/contract';
+import { MessageService } from 'primeng/api';
+import { ButtonModule } from 'primeng/button';
+import { CheckboxModule } from 'primeng/checkbox';
+import { DialogModule } from 'primeng/dialog';
+import { finalize } from 'rxjs';
+import { IntakesService } from '../api/intakes.service';
+import { wordsFor } from '../api/problem';
+import { BytesPipe, CountPipe } from '../shared/amounts';
+import { IntakeStore } from './intake-store';
+
+/** The clearance of the card as it is now, with every reason; and the one deliberate act that empties it. */
+@Component({
+  selector: 'ts-clear-dialog',
+  imports: [FormsModule, DialogModule, ButtonModule, CheckboxModule, BytesPipe, CountPipe],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <p-dialog
+      header="May this card be cleared?"
+      closeAriaLabel="Close"
+      [modal]="true"
+      [visible]="true"
+      (visibleChange)="done.emit()"
+      [style]="{ width: '600px' }"
+    >
+      @if (problem(); as words) {
+        <p class="attention" role="alert">{{ words }}</p>
+      }
+      @if (clearance(); as now) {
+        <p class="verdict" [class.safe]="now.safe" role="status">
+          <i class="pi" [class.pi-check-circle]="now.safe" [class.pi-times-circle]="!now.safe" aria-hidden="true"></i>
+          {{ now.safe ? 'Safe to clear' : 'Not safe to clear' }}
+        </p>
+        <p>
+          <b>{{ now.files | count: 'file' }}</b>, {{ now.bytes | bytes }}, stand in {{ placesInWords() }}.
+          <span class="quiet">{{
+            now.full ? 'Every byte of the card was read.' : 'Both ends of every file on the card were read.'
+          }}</span>
+        </p>
+        @if (now.reasons.length) {
+          <ul class="reasons" aria-label="Why not">
+            @for (reason of now.reasons; track $index) {
+              <li>
+                {{ reason.words }}
+                @for (path of reason.paths; track path) {
+                  <code>{{ path }}</code>
+                }
+                @if (reason.items > reason.paths.length) {
+                  <span class="quiet">and {{ reason.items - reason.paths.length }} more</span>
+                }
+              </li>
+            }
+          </ul>
+        }
+        @if (onlyLeft()) {
+          <label class="yes" for="let-go"
+            ><p-checkbox inputId="let-go" [binary]="true" [ngModel]="letGo()" (ngModelChange)="letGo.set($event)" /> Let go of the
+            {{ now.left | count: 'file' }} that stand nowhere else</label
+          >
+        }
+        @if (now.askAgain && (now.safe || onlyLeft())) {
+          <label class="yes" for="sure"
+            ><p-checkbox inputId="sure" [binary]="true" [ngModel]="sure()" (ngModelChange)="sure.set($event)" /> There is sound or
+            something of unknown kind on it: that too</label
+          >
+        }
+        @if (now.kept) {
+          <p class="quiet">
+            {{ now.kept | count: 'index file' }} of the camera and all folders stay. Formatting is left to the camera.
+          </p>
+        }
+      } @else if (!problem()) {
+        <div class="skeleton" style="height: 120px"></div>
+      }
+      <ng-template #footer>
+        @if (!clearance()?.full) {
+          <button pButton type="button" class="p-button-outlined" [disabled]="busy()" (click)="look(true)">
+            Read every byte first
+          </button>
+        }
+        <button pButton type="button" [disabled]="!canClear()" (click)="clear()">
+          Clear {{ going() | count: 'file' }} from {{ card() }}
+        </button>
+      </ng-template>
+    </p-dialog>
+  `,
+  styles: `
+    .verdict {
+      display: flex;
+      gap: 10px;
+      align-items: center;
+      font: 640 18px var(--font-title);
+      color: var(--trouble);
+      margin-bottom: 8px;
+    }
+    .verdict .pi {
+      font-size: 20px;
+    }
+    .safe {
+      color: var(--reed);
+    }
+    .reasons {
+      margin: 10px 0;
+    }
+    .reasons li {
+      padding: 6px 10px;
+      margin-bottom: 6px;
+      background: var(--straw);
+      color: var(--ochre);
+      border-radius: 6px;
+    }
+    .reasons code {
+      display: block;
+      font-size: 13px;
+      overflow-wrap: anywhere;
+    }
+    .yes {
+      display: flex;
+      gap: 10px;
+      align-items: center;
+      min-height: 36px;
+    }
+  `,
+})
+export class ClearDialog {
+  private readonly store = inject(IntakeStore);
+  private readonly service = inject(IntakesService);
+  private readonly messages = inject(MessageService);
+  readonly done = output();
+
+  protected readonly clearance = signal<ClearanceView | null>(null);
+  protected readonly problem = signal('');
+  protected readonly busy = signal(false);
+  protected readonly letGo = signal(false);
+  protected readonly sure = signal(false);
+
+  protected readonly card = computed(() => this.store.intake()?.card.label ?? 'this card');
+  protected readonly placesInWords = computed(() =>
+    (this.clearance()?.places ?? []).map(({ name, device }) => (device === null ? `${name} (away)` : name)).join(' and '),
+  );
+  protected readonly onlyLeft = computed(() => {
+    const now = this.clearance();
+    return now !== null && now.reasons.length > 0 && now.reasons.every(({ kind }) => kind === 'left');
+  });
+  protected readonly going = computed(() => (this.clearance()?.files ?? 0) + (this.letGo() ? (this.clearance()?.left ?? 0) : 0));
+  protected readonly canClear = computed(() => {
+    const now = this.clearance();
+    if (!now || this.busy() || !this.going()) return false;
+    return (now.safe || (this.onlyLeft() && this.letGo())) && (!now.askAgain || this.sure());
+  });
+
+  constructor() {
+    this.look(false);
+  }
+
+  protected look(full: boolean): void {
+    this.clearance.set(null);
+    this.problem.set('');
+    this.busy.set(true);
+    this.service
+      .clearance(this.store.id, full)
+      .pipe(finalize(() => this.busy.set(false)))
+      .subscribe({
+        next: (view) => this.clearance.set(view),
+        error: (error: unknown) => this.problem.set(wordsFor(error)),
+      });
+  }
+
+  protected clear(): void {
+    if (!this.canClear()) return;
+    this.busy.set(true);
+    this.service
+      .clear(this.store.id, { files: this.going(), letGo: this.letGo(), sure: this.sure() })
+      .pipe(finalize(() => this.busy.set(false)))
+      .subscribe({
+        next: ({ removed, stayed }) => {
+          const rest = stayed.length ? ` ${stayed.length} stayed, first ${stayed[0]!.path}: ${stayed[0]!.why}.` : '';
+          const summary = `${removed} files are gone from ${this.card()}.${rest}`;
+          this.messages.add({ severity: stayed.length ? 'warn' : 'success', summary, life: stayed.length ? 20_000 : 6_000 });
+          this.done.emit();
+        },
+        error: (error: unknown) => {
+          this.look(false);
+          this.problem.set(wordsFor(error));
+        },
+      });
+  }
+}
