@@ -16,6 +16,7 @@ test('a card is cleared only when it is safe: one new picture stops it; then eve
   await tile(page, 'In', 'TO_CLEAR').click();
   await expect(page.getByRole('option').first()).toBeVisible();
   await choose(page, 'what?', 'What were these shot for?', 'bird', 'Spring bird count');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('2026-04-19_bird-count');
   const file = page.getByRole('button', { name: /^File \d+$/ });
   await expect(file).toBeEnabled();
   await file.click();

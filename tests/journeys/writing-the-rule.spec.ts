@@ -16,6 +16,7 @@ async function openRules(page: Page): Promise<void> {
 }
 
 async function drag(page: Page, piece: Locator, target: Locator): Promise<void> {
+  await piece.scrollIntoViewIfNeeded();
   const from = (await piece.boundingBox())!;
   await page.mouse.move(from.x + 10, from.y + from.height / 2);
   await page.mouse.down();

@@ -103,7 +103,7 @@ export async function judgeCommand(
   if (!verdict.success) throw new WrongUse('--verdict is select, reshoot, hold or none.');
   const role = FootageRole.or(z.literal('none')).optional().safeParse(options.role);
   if (!role.success) throw new WrongUse('--role is main, supporting or none.');
-  if (Object.values(options).every((option) => option === undefined))
+  if ([options.verdict, options.description, options.role, options.profile].every((option) => option === undefined))
     throw new WrongUse('Say --verdict, --description, --role or --profile.');
   const id = await intakeNumbered(composition, number);
   const items = await fitting(composition, id, patterns);

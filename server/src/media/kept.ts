@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 
@@ -9,7 +10,8 @@ export async function readKept(file: string): Promise<Buffer | null> {
 /** Keeps a result under its final name in one step. */
 export async function keep(file: string, content: Buffer | null): Promise<void> {
   await mkdir(dirname(file), { recursive: true });
-  const temporary = `${file}.${process.pid}.part`;
+  // Two may make the same thing at once, in one process or in several.
+  const temporary = `${file}.${randomUUID()}.part`;
   await writeFile(temporary, content ?? Buffer.alloc(0));
   await rename(temporary, file);
 }

@@ -20,13 +20,6 @@ import { Draft } from './draft';
       [cdkDropListSortingDisabled]="true"
       [cdkDropListEnterPredicate]="never"
     >
-      @for (field of fields(); track field.name) {
-        <li cdkDrag [cdkDragData]="field.source">
-          <button type="button" class="piece" [title]="field.explanation" (click)="chosen.emit(field.source)">
-            {{ field.name }} <span [class.unsaid]="!field.value">{{ field.value || 'nobody says' }}</span>
-          </button>
-        </li>
-      }
       @for (text of texts; track text.source) {
         <li cdkDrag [cdkDragData]="text.source">
           <button
@@ -37,6 +30,13 @@ import { Draft } from './draft';
             (click)="chosen.emit(text.source)"
           >
             {{ text.source === ' ' ? '␣' : text.source }}
+          </button>
+        </li>
+      }
+      @for (field of fields(); track field.name) {
+        <li cdkDrag [cdkDragData]="field.source">
+          <button type="button" class="piece" [title]="field.explanation" (click)="chosen.emit(field.source)">
+            {{ field.name }} <span [class.unsaid]="!field.value">{{ field.value || 'nobody says' }}</span>
           </button>
         </li>
       }
