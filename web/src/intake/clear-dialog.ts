@@ -137,9 +137,12 @@ export class ClearDialog {
   protected readonly sure = signal(false);
 
   protected readonly card = computed(() => this.store.intake()?.card.label ?? 'this card');
-  protected readonly placesInWords = computed(() =>
-    (this.clearance()?.places ?? []).map(({ name, device }) => (device === null ? `${name} (away)` : name)).join(' and '),
-  );
+  protected readonly placesInWords = computed(() => {
+    const places = this.clearance()?.places ?? [];
+    const names = places.map(({ name, device }) => (device === null ? `${name} (away)` : name)).join(' and ');
+    const devices = new Set(places.flatMap(({ device }) => (device === null ? [] : [device]))).size;
+    return `${names}, on ${devices} ${devices === 1 ? 'device' : 'devices'}`;
+  });
   protected readonly onlyLeft = computed(() => {
     const now = this.clearance();
     return now !== null && now.reasons.length > 0 && now.reasons.every(({ kind }) => kind === 'left');
