@@ -11,3 +11,4 @@ export * from './live.js';
 export * from './hand-in.js';
 export * from './rules.js';
 export * from './clearance.js';
+export * from './record.js';

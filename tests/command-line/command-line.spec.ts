@@ -347,3 +347,19 @@ describe('tally clearance, clear and restore', () => {
     expect((await tally('clearance', '2026-9999')).code).toBe(2);
   });
 });
+
+describe('tally tally', () => {
+  it('compares a drive with its own lists, without a database, and names what differs', async () => {
+    const card = await makeCard(house.path('card-tally'), { 'DCIM/5.JPG': 900, 'DCIM/6.JPG': 950 }, 90);
+    const filed = await tally('file', card, ...SLIP, '--json');
+    const to = filed.lines.flatMap((line) => (typeof line['to'] === 'string' ? [line['to']] : []));
+    const whole = await tally('tally', house.path('shared'));
+    expect(whole.code).toBe(0);
+    expect(whole.out).toMatch(/^(\d+) of \1 files tally/);
+    await put(house.path('second', to[0]!), 'other bytes');
+    const { code, lines } = await tally('tally', house.path('second'), '--json');
+    expect(code).toBe(1);
+    expect(lines.filter(({ state }) => state !== 'tallies')).toEqual([{ path: to[0], state: 'differs', bytes: 11 }]);
+    expect((await tally('tally', card)).code).toBe(2);
+  });
+});

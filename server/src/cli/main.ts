@@ -34,6 +34,7 @@ import {
   type WhichRule,
 } from './rule.js';
 import { readStory, replayCommand } from './story.js';
+import { tallyCommand } from './tally.js';
 
 const stopping = new AbortController();
 process.on('SIGINT', () => stopping.abort());
@@ -231,6 +232,15 @@ program
       return EXIT.done;
     }),
   );
+
+program
+  .command('tally')
+  .description('compare filed files with the checksum lists beside them; needs no database')
+  .argument('<folder>')
+  .option('--json', 'one JSON object a line')
+  .action(async (folder: string, options: { json?: boolean }) => {
+    exitCode = await tallyCommand(resolve(folder), options);
+  });
 
 const where = ['--card <folder>', 'where the card is now; else where it was read'] as const;
 

@@ -11,6 +11,7 @@ import { rememberCamera } from '../store/people.js';
 import { refreshTotals } from '../store/totals.js';
 import { fileBatch, type BatchPlace } from './file-batch.js';
 import type { House } from './house.js';
+import { writeManifests } from './manifests.js';
 import { abilitiesOf, placesNow } from './places.js';
 import { Pace } from './pace.js';
 
@@ -61,6 +62,7 @@ export async function carryOut(house: House, intakeId: number, signal: AbortSign
   const problems = [...lost].map(([placeId, problem]) => `${nameOf(places, placeId)}: ${problem}`);
   if (cardGone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
   await settle(house, intake, problems);
+  await writeManifests(house, intakeId);
 }
 
 const nameOf = (places: readonly BatchPlace[], id: string) => places.find((place) => place.id === id)?.name ?? id;

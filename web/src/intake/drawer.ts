@@ -203,7 +203,7 @@ export class Drawer {
   /** A few folders that stand beside them. */
   protected readonly beside = computed(() => {
     const parents = new Set(this.tree().map(({ path }) => parentOf(path)));
-    const known = (this.plan()?.beside ?? []).filter((path) => parents.has(parentOf(path)) && !/\.[a-z0-9]{2,4}$/i.test(path));
+    const known = (this.plan()?.beside ?? []).filter((path) => parents.has(parentOf(path)) && !/\.[a-z0-9]{2,6}$/i.test(path));
     return known.slice(-4);
   });
 }

@@ -1,0 +1,51 @@
+import { KINDS } from '@tally/core/card';
+import { z } from 'zod';
+import { Instant } from './primitives.js';
+
+/**
+ * What is written beside the files of an intake, in every folder it was filed into: everything the logbook knows of
+ * these files, so that the drive is enough to rebuild it. `docs/intake-record.md` explains each field.
+ */
+export const IntakeRecord = z.object({
+  format: z.literal('tally-stick-intake'),
+  version: z.literal(1),
+  house: z.string(),
+  intake: z.string(),
+  receivedAt: Instant,
+  receivedBy: z.string(),
+  station: z.string(),
+  card: z.object({ label: z.string().nullable(), volume: z.string() }),
+  contributor: z.object({ code: z.string(), name: z.string() }).nullable(),
+  assignment: z.object({ slug: z.string(), title: z.string() }).nullable(),
+  rule: z.number().int().nullable(),
+  folder: z.string(),
+  items: z.array(
+    z.object({
+      name: z.string(),
+      from: z.string(),
+      bytes: z.number(),
+      kind: z.enum(KINDS),
+      xxh128: z.string().regex(/^[0-9a-f]{32}$/),
+      filedAt: Instant.nullable(),
+      modifiedAt: Instant,
+      captured: z.object({
+        local: z.string(),
+        offsetMinutes: z.number().nullable(),
+        source: z.string(),
+        original: z.string(),
+        camera: z.string(),
+      }),
+      make: z.string().nullable(),
+      model: z.string().nullable(),
+      serial: z.string().nullable(),
+      /** Where these differ from the intake's. */
+      contributor: z.object({ code: z.string(), name: z.string() }).nullable(),
+      assignment: z.object({ slug: z.string(), title: z.string() }).nullable(),
+      verdict: z.string().nullable(),
+      description: z.string(),
+      role: z.string().nullable(),
+      profile: z.string(),
+    }),
+  ),
+});
+export type IntakeRecord = z.infer<typeof IntakeRecord>;
