@@ -16,9 +16,7 @@ describe('a checksum list', () => {
 
   it('what is written is read back, for any name that a rule can give', () => {
     const name = fc.string({ unit: 'grapheme', minLength: 1 }).map((text) => mendName(text));
-    const hash = fc
-      .array(fc.constantFrom(...'0123456789abcdef'), { minLength: 32, maxLength: 32 })
-      .map((digits) => digits.join(''));
+    const hash = fc.string({ unit: fc.constantFrom('0', '3', '9', 'a', 'c', 'f'), minLength: 32, maxLength: 32 });
     const entries = fc.uniqueArray(fc.record({ name, hash }), { selector: (entry) => entry.name });
     fc.assert(
       fc.property(entries, (some) => {
