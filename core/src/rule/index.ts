@@ -19,5 +19,14 @@ export { alwaysNumbered, nameItems, type Named } from './numbering.js';
 export * from './codes.js';
 export * from './read-back.js';
 export * from './verdicts.js';
+export {
+  NEEDED_VERDICTS,
+  PATH_CHARS_MAX,
+  VERDICTS,
+  type KnownValues,
+  type Trial,
+  type Verdict,
+  type VerdictName,
+} from './verdict.js';
 export * from './starters.js';
 export * from './rename-list.js';
