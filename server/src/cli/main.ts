@@ -22,17 +22,8 @@ import {
 import { lookCommand } from './look.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { planCommand, type SlipOptions } from './plan.js';
-import { readAlone, readCommand } from './read.js';
-import {
-  isSaid,
-  ruleCheckCommand,
-  ruleExportCommand,
-  ruleListCommand,
-  ruleReadCommand,
-  ruleRenderCommand,
-  ruleSaveCommand,
-  type WhichRule,
-} from './rule.js';
+import { readCommand } from './read.js';
+import { addRuleCommands } from './rule-commands.js';
 import { readStory, replayCommand } from './story.js';
 import { tallyCommand } from './tally.js';
 
@@ -63,6 +54,11 @@ async function withHouse(run: (composition: Composition) => Promise<number>, clo
   } finally {
     await composition.close();
   }
+}
+
+/** Runs what needs no house. */
+async function alone(run: () => Promise<number>): Promise<void> {
+  exitCode = await run();
 }
 
 program
@@ -276,70 +272,7 @@ program
   .argument('<folder>', 'a card or another folder')
   .action((number: string, folder: string) => withHouse((composition) => restoreCommand(composition, number, resolve(folder))));
 
-const rules = program.command('rule').description('the house rule: try it, read names back, change it');
-const rule = (name: string, description: string) =>
-  rules
-    .command(name)
-    .description(description)
-    .option('--folder-line <line>', 'a folder line to try')
-    .option('--file-line <line>', 'a file line to try')
-    .option('--file <file>', 'a rule in a file')
-    .option('--starter <name>', 'a starter rule (tally rule list --starters)')
-    .option('--revision <n>', 'a revision of the house rule; else the newest')
-    .option('--json', 'one JSON object a line');
-
-/** Rules that are said here need no house: they can be tried on any machine. */
-async function withOrWithoutHouse(which: WhichRule, run: (composition: Composition | null) => Promise<number>): Promise<void> {
-  if (isSaid(which)) exitCode = await run(null);
-  else await withHouse(run);
-}
-
-rule('check', 'the five verdicts, each with a counterexample when it fails')
-  .option('--card <folder>', 'real items to try it on')
-  .action((which: WhichRule & { card?: string }) =>
-    withOrWithoutHouse(which, (composition) =>
-      ruleCheckCommand(which, composition, (folder) => readAlone(resolve(folder), zoneOfHouse())),
-    ),
-  );
-
-rule('render', 'old and new names of a folder; looks at no drive and draws no numbers')
-  .argument('<folder>')
-  .option('--contributor <code>', 'who took it')
-  .option('--assignment <slug>', 'what it is')
-  .option('--csv', 'as CSV')
-  .option('--tsv', 'as tab-separated text')
-  .action((folder: string, which: WhichRule & { contributor?: string; assignment?: string; csv?: boolean; tsv?: boolean }) => {
-    const render = (composition: Composition | null) =>
-      ruleRenderCommand(resolve(folder), which, composition, (path) => readAlone(path, zoneOfHouse()));
-    return which.contributor === undefined && which.assignment === undefined
-      ? withOrWithoutHouse(which, render)
-      : withHouse(render);
-  });
-
-rule('read', 'the fields in names on the drive')
-  .argument('<paths...>', 'paths as they stand on the drive, such as 2026/2026-04/…/20260418_IB_0001.jpg')
-  .action((paths: string[], which: WhichRule) =>
-    withOrWithoutHouse(which, (composition) => ruleReadCommand(paths, which, composition)),
-  );
-
-rule('save', 'make a rule the house rule, as a new revision')
-  .requiredOption('--note <words>', 'why')
-  .action((which: WhichRule & { note: string }) => withHouse((composition) => ruleSaveCommand(which, composition)));
-
-rule('export', 'a rule as a file for another house').action((which: WhichRule) =>
-  withOrWithoutHouse(which, (composition) => ruleExportCommand(which, composition)),
-);
-
-rules
-  .command('list')
-  .description('all revisions')
-  .option('--starters', 'the rules to begin with')
-  .option('--json', 'one JSON object a line')
-  .action((options: { starters?: boolean; json?: boolean }) =>
-    options.starters
-      ? ruleListCommand(options, null).then((code) => void (exitCode = code))
-      : withHouse((composition) => ruleListCommand(options, composition)),
-  );
+addRuleCommands(program, { withHouse, alone, zone: zoneOfHouse });
 
 program
   .command('replay', { hidden: true })
