@@ -164,7 +164,8 @@ describe('tally plan and tally file', () => {
       cards.map((card) => tally('file', card, '--contributor', 'IB', '--assignment', 'four-at-once', '--json')),
     );
     expect(ran.map(({ code, err }) => [code, err])).toEqual(cards.map(() => [0, '']));
-    const names = tool('ls', house.path('shared/2026/2026-04/2026-04-18_four-at-once')).trim().split('\n');
+    const listed = tool('ls', house.path('shared/2026/2026-04/2026-04-18_four-at-once')).trim().split('\n');
+    const names = listed.filter((name) => name.endsWith('.jpg'));
     expect(names).toEqual(Array.from({ length: 120 }, (_, i) => `20260418_IB_${String(i + 1).padStart(4, '0')}.jpg`));
     for (const [index, { lines }] of ran.entries())
       for (const { from, to } of lines) tool('cmp', join(cards[index]!, String(from)), house.path('second', String(to)));
