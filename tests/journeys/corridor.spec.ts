@@ -46,7 +46,7 @@ test('sign in, see the card come, say what it is, see where it goes, file it, fi
   // What the drive will look like stands beside it before anything is written.
   // Others filed into this folder before: the numbers go on where theirs ended.
   const folder = '2026/2026-04/2026-04-18_reed-planting';
-  const there = readdirSync(data('shared-drive', folder)).filter((name) => name.endsWith(".jpg"));
+  const there = readdirSync(data('shared-drive', folder)).filter((name) => name.endsWith('.jpg'));
   expect(there.length).toBeGreaterThan(0);
   const nameOf = (number: number) => `20260418_IB_${String(number).padStart(4, '0')}.jpg`;
   await expect(page.getByRole('row', { name: /HM4_0417\.JPG/ })).toContainText(nameOf(there.length + 1));
