@@ -1,14 +1,22 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { type SequenceScope as RuleScope } from '../rule/index.js';
-import { DEFAULT_RULE, foldName, folderScope, nameFaults, parseRule, ruleOf, type HouseRule } from '../rule/index.js';
+import {
+  DEFAULT_RULE,
+  foldName,
+  folderScope,
+  nameFaults,
+  parseRule,
+  ruleOf,
+  type HouseRule,
+  type SequenceScope as RuleScope,
+} from '../rule/index.js';
 import { companionLeaders, kindOf } from '../card/index.js';
 import {
   EMPTY_DRIVE,
   makePlan,
   planDifference,
+  planTargets,
   planText,
-  targetFolders,
   type DriveView,
   type PlanItem,
   type PlanSlip,
@@ -136,7 +144,7 @@ describe('a plan', () => {
       missing: ['contributor', 'assignment'],
       placements: [],
     });
-    expect(targetFolders(items(['1.JPG']), bare, RULE)).toEqual([]);
+    expect(planTargets(items(['1.JPG']), bare, RULE).folders).toEqual([]);
     const plain = parseRule({ folderLine: '{captured:yyyy}', fileLine: '{n}' });
     expect(plain.ok && makePlan(items(['1.JPG']), bare, plain.rule, EMPTY_DRIVE).missing).toEqual([]);
   });
@@ -183,7 +191,7 @@ describe('what holds for every plan', () => {
         if (!source.ok) throw new Error(source.error.message);
         const rule: HouseRule = source.rule;
         const all = items(paths, (_item, index) => (index % 7 === 3 ? { taken: false } : {}));
-        const folders = targetFolders(all, SLIP, rule);
+        const folders = planTargets(all, SLIP, rule).folders;
         const there = new Set(taken.map(foldName));
         const plan = makePlan(all, SLIP, rule, {
           folders: new Map(),
@@ -339,7 +347,19 @@ describe('lines for a kind', () => {
       'Video/2026/04/20260418_001.xml',
       '2026/04/20260418_001.jpg',
     ]);
-    expect(targetFolders(items(['A/CLIP1.MP4', 'A/IMG_1.JPG']), SLIP, rule)).toEqual(['Video/2026/04', '2026/04']);
+    expect(planTargets(items(['A/CLIP1.MP4', 'A/IMG_1.JPG']), SLIP, rule).folders).toEqual(['Video/2026/04', '2026/04']);
+  });
+});
+
+describe('a kind that alone is numbered', () => {
+  it('draws from its counter, also when its leader has no number', () => {
+    const rule = ruleOf({ folderLine: 'x', fileLine: '{original}', kinds: { raw: { folderLine: 'raw', fileLine: '{n:000}' } } });
+    const pair = items(['A/1.JPG', 'A/1.ARW']);
+    expect(planTargets(pair, SLIP, rule).scopes).toEqual([folderScope('raw')]);
+    const next = new Map([[folderScope('raw'), 7]]);
+    const plan = makePlan(pair, SLIP, rule, { ...EMPTY_DRIVE, next });
+    expect(namesOf(plan).sort()).toEqual(['007.arw', '1.jpg']);
+    expect(plan.numbers).toEqual([{ scope: folderScope('raw'), first: 7, next: 8 }]);
   });
 });
 

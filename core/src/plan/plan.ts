@@ -114,32 +114,29 @@ interface Group {
   readonly members: PlanItem[];
 }
 
-/** The folders that a plan of these items would file into: what a caller must look up before `makePlan`. */
-export function targetFolders(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule): string[] {
-  return [...targets(items, slip, rule).folders];
-}
-
-/** The counters that a plan of these items would draw from. */
-export function targetScopes(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule): string[] {
-  return [...targets(items, slip, rule).scopes];
-}
-
-function targets(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule) {
+/** What a caller must look up before `makePlan`: the folders it would file into, the counters it would draw from. */
+export function planTargets(
+  items: readonly PlanItem[],
+  slip: PlanSlip,
+  rule: HouseRule,
+): { readonly folders: readonly string[]; readonly scopes: readonly string[] } {
   const [folders, scopes] = [new Set<string>(), new Set<string>()];
   const groups = groupsOf(items);
-  if (missingOnSlip(rule, slip, groups).length) return { folders, scopes };
-  for (const { lead, members } of groups) {
-    for (const item of members) folders.add(renderFolder(rule, contextOf(item, lead, slip, null)));
-    const scope = scopeOf(rule, lead, slip);
-    if (scope !== null) scopes.add(scope);
+  if (!missingOnSlip(rule, slip, groups).length) {
+    for (const group of groups) {
+      for (const item of group.members) folders.add(renderFolder(rule, contextOf(item, group.lead, slip, null)));
+      const scope = scopeOf(rule, group, slip);
+      if (scope !== null) scopes.add(scope);
+    }
   }
-  return { folders, scopes };
+  return { folders: [...folders], scopes: [...scopes] };
 }
 
-/** A group draws one number, from the counter of its leader. */
-function scopeOf(rule: HouseRule, lead: PlanItem, slip: PlanSlip): string | null {
-  const context = contextOf(lead, lead, slip, null);
-  return hasSequence(linesFor(rule, context.kind)) ? sequenceScope(rule, context, renderFolder(rule, context)) : null;
+/** A group draws one number: from the counter of its leader, or of the first companion whose kind is numbered. */
+function scopeOf(rule: HouseRule, { lead, members }: Group, slip: PlanSlip): string | null {
+  const contexts = [lead, ...members].map((item) => contextOf(item, lead, slip, null));
+  const numbered = contexts.find(({ kind }) => hasSequence(linesFor(rule, kind)));
+  return numbered ? sequenceScope(rule, numbered, renderFolder(rule, numbered)) : null;
 }
 
 /** What stands in a folder, or is about to: whole names and stems, folded. */
@@ -181,7 +178,8 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
     return known;
   };
 
-  for (const { lead, members } of groups) {
+  for (const group of groups) {
+    const { lead, members } = group;
     const targets = members.map((item) => {
       const notes = newNotes();
       const context = contextOf(item, lead, slip, null);
@@ -198,7 +196,7 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
         there: namesIn(standing, key, drive.names.get(key)),
       };
     });
-    const scope = scopeOf(rule, lead, slip);
+    const scope = scopeOf(rule, group, slip);
     const numbered = targets.some(({ context }) => hasSequence(linesFor(rule, context.kind)));
     // Numbers that only tell equal names apart: a raw and a JPEG of two exposures must not look like companions either.
     const byStem = numbered && scope === null;

@@ -22,7 +22,7 @@ const LOOKS_AT_ONCE = 16;
 interface Cleared {
   readonly view: ClearanceView;
   readonly clearance: CardClearance;
-  /** What each file was when it was looked at, by its path in hexadecimal digits. */
+  /** What each file was when it was looked at. */
   readonly expected: ReadonlyMap<CardFileNow, Expected>;
 }
 
@@ -145,11 +145,12 @@ export async function clearCard(house: House, intakeId: number, ask: ClearReques
       throw new Refusal('conflict', 'There is sound or something of unknown kind among these files: say that you are sure.');
     }
     // Written down before anything goes, whatever becomes of this transaction.
-    const begins = `Clearing begins: ${going.length} files of the card, every one in ${view.places.map(({ name }) => name).join(' and ')}.`;
+    const where = view.places.map(({ name }) => name).join(' and ');
+    const letting = ask.letGo && view.left ? ` and ${view.left} that were left and stand nowhere else` : '';
+    const begins = `Clearing begins: ${view.files} files that stand in ${where}${letting}.`;
     await record(house.db, { at: house.clock(), kind: 'clearing', intakeId, who, text: begins });
     const answer = await removeAll(intake.sourcePath, going, expected);
     if (answer.removed) await setCleared(tx, intakeId, house.clock());
-    const letGo = ask.letGo && clearance.left.length ? `, ${clearance.left.length} of them left and nowhere else` : '';
     const stayed = answer.stayed.length
       ? ` ${answer.stayed.length} stayed: ${answer.stayed[0]!.path}: ${answer.stayed[0]!.why}.`
       : '';
@@ -158,7 +159,7 @@ export async function clearCard(house: House, intakeId: number, ask: ClearReques
       kind: 'cleared',
       intakeId,
       who,
-      text: `Cleared: ${answer.removed} files removed from the card (${formatBytes(answer.bytes)})${letGo}.${stayed}`,
+      text: `Cleared: ${answer.removed} files removed from the card (${formatBytes(answer.bytes)}).${stayed}`,
       data: { ...answer, places: view.places },
     });
     await tell(tx, { type: 'intake', intakeId });

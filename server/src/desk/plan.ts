@@ -2,9 +2,8 @@ import type { PlanView } from '@tally/contract';
 import {
   makePlan,
   planDoubts,
+  planTargets,
   planText,
-  targetFolders,
-  targetScopes,
   type DriveView,
   type Plan,
   type PlanItem,
@@ -98,7 +97,7 @@ export async function planItems(
   const parsed = parseRule(revision.rule);
   if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
   const places = (await placesNow(db)).filter((place) => place.required);
-  const [folders, scopes] = [targetFolders(items, slip, parsed.rule), targetScopes(items, slip, parsed.rule)];
+  const { folders, scopes } = planTargets(items, slip, parsed.rule);
   const drive = await viewDrive(db, places, folders, scopes, lock);
   const plan = makePlan(items, slip, parsed.rule, drive);
   const view: PlanView = {

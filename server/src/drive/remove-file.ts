@@ -29,9 +29,8 @@ export async function removeFile(root: string, expected: Expected): Promise<stri
     try {
       const stats = await handle.stat();
       if (!stats.isFile()) return 'it is no regular file';
-      if (stats.size !== expected.bytes || stats.mtimeMs !== expected.modifiedAt.getTime()) {
-        if (stats.size !== expected.bytes || Math.abs(stats.mtimeMs - expected.modifiedAt.getTime()) > TIME_TOLERANCE_MS)
-          return 'it changed since the clearance';
+      if (stats.size !== expected.bytes || stats.mtime.getTime() !== expected.modifiedAt.getTime()) {
+        return 'it changed since the clearance';
       }
       if (!(await quickHash(handle, stats.size)).equals(expected.quickHash)) return 'its bytes changed';
       const named = await lstat(path);
@@ -45,6 +44,3 @@ export async function removeFile(root: string, expected: Expected): Promise<stri
     return `it cannot be removed (${codeOf(error)})`;
   }
 }
-
-/** Databases keep microseconds, file systems nanoseconds; FAT rounds to 2 s. */
-const TIME_TOLERANCE_MS = 2_000;

@@ -5,6 +5,7 @@ import { itemContexts } from '@tally/core/plan';
 import {
   EXAMPLE,
   parseLine,
+  parseRule,
   settingsOf,
   writeLine,
   type OwnLinesKind,
@@ -38,11 +39,23 @@ export class Draft {
   /** The item whose values are shown. */
   readonly shownItem = signal<number | null>(null);
   private readonly past = signal<readonly RuleText[]>([]);
+  /** The line that is being typed into. */
+  private typing: string | null = null;
 
   readonly current = computed(() => this.revisions()?.[0] ?? null);
   readonly isChanged = computed(() => {
     const current = this.current();
     return current !== null && textOf(current.rule) !== textOf(this.rule());
+  });
+  /** The revision that names are compared with, when it is another rule than the one being written. */
+  readonly other = computed(() => {
+    const other = this.revisions()?.find(({ revision }) => revision === this.comparedWith());
+    return other && textOf(other.rule) !== textOf(this.rule()) ? other : null;
+  });
+  /** What keeps the rule from being read: a line of any kind, or a setting. */
+  readonly fault = computed(() => {
+    const parsed = parseRule(this.rule());
+    return parsed.ok ? null : parsed;
   });
   readonly canUndo = computed(() => this.past().length > 0);
   readonly settings = computed(() => settingsOf(this.rule().settings));
@@ -78,7 +91,7 @@ export class Draft {
     });
     effect(() => {
       const rule = this.rule();
-      const other = this.revisions()?.find(({ revision }) => revision === this.comparedWith());
+      const other = this.other();
       if (this.material()) untracked(() => this.runner.try(rule, other?.rule ?? null));
     });
   }
@@ -108,16 +121,24 @@ export class Draft {
     return revision;
   }
 
-  setLine(line: LineName, text: string): void {
+  /** @param typed by key: then all that is typed into one line in a row is undone in one step. */
+  setLine(line: LineName, text: string, typed = false): void {
     const kind = this.kind();
     const rule = this.rule();
     if (text === this.lines()[line]) return;
-    if (kind === null) this.change({ ...rule, [line]: text });
-    else this.change({ ...rule, kinds: { ...rule.kinds, [kind]: { ...rule.kinds?.[kind], [line]: text } } });
+    const next =
+      kind === null
+        ? { ...rule, [line]: text }
+        : { ...rule, kinds: { ...rule.kinds, [kind]: { ...rule.kinds?.[kind], [line]: text } } };
+    this.change(next, typed ? `${kind ?? ''} ${line}` : null);
   }
 
-  /** Puts a piece into a line: before the piece at `at`, or at its end. */
+  /** Puts a piece into a line: before the piece at `at`, or at its end; at the end of one that cannot be read. */
   insert(line: LineName, source: string, at = Infinity): void {
+    if (!this.parsed()[line].ok) {
+      this.setLine(line, this.lines()[line] + source);
+      return;
+    }
     this.edit(line, (pieces) => {
       const parsed = parseLine(source);
       return parsed.ok ? [...pieces.slice(0, at), ...parsed.pieces, ...pieces.slice(at)] : pieces;
@@ -163,6 +184,7 @@ export class Draft {
     const past = this.past();
     const last = past.at(-1);
     if (!last) return;
+    this.typing = null;
     this.past.set(past.slice(0, -1));
     this.rule.set(last);
   }
@@ -172,8 +194,9 @@ export class Draft {
     if (parsed.ok) this.setLine(line, writeLine(change(parsed.pieces)));
   }
 
-  private change(rule: RuleText): void {
-    this.past.update((past) => [...past.slice(-99), this.rule()]);
+  private change(rule: RuleText, typing: string | null = null): void {
+    if (typing === null || typing !== this.typing) this.past.update((past) => [...past.slice(-99), this.rule()]);
+    this.typing = typing;
     this.rule.set(rule);
   }
 }

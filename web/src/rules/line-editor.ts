@@ -57,7 +57,7 @@ import { PieceForm } from './piece-form';
       [attr.aria-invalid]="!parsed().ok"
       [attr.aria-describedby]="parsed().ok ? null : line() + '-fault'"
       [ngModel]="draft.lines()[line()]"
-      (ngModelChange)="draft.setLine(line(), $event)"
+      (ngModelChange)="draft.setLine(line(), $event, true)"
       #source
     />
     @if (fault(); as fault) {

@@ -73,14 +73,20 @@ export class RulesPage {
   protected readonly refused = computed(
     () => this.tried()?.verdicts.filter(({ name, outcome }) => outcome === 'fails' && NEEDED_VERDICTS.includes(name)) ?? [],
   );
-  protected readonly readable = computed(() => this.draft.parsed().folderLine.ok && this.draft.parsed().fileLine.ok);
   protected readonly canSave = computed(
-    () => this.draft.isChanged() && this.readable() && !this.refused().length && this.note().trim() !== '' && !this.saving(),
+    () =>
+      this.draft.isChanged() &&
+      this.draft.fault() === null &&
+      !this.refused().length &&
+      this.note().trim() !== '' &&
+      !this.saving(),
   );
   /** Why the rule cannot be saved yet. */
   protected readonly why = computed(() => {
     if (!this.draft.isChanged()) return 'This is the house rule.';
-    if (!this.readable()) return 'A line cannot be read yet.';
+    const fault = this.draft.fault();
+    if (fault?.line === 'settings') return fault.error.message;
+    if (fault) return `The ${fault.line} line${fault.kind ? ` for ${fault.kind}` : ''} cannot be read yet.`;
     const [first] = this.refused();
     if (first) return `Not ${first.name}: this cannot be the house rule.`;
     return this.note().trim() ? '' : 'Say in a few words why, then it can be saved.';

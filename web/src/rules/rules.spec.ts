@@ -107,6 +107,35 @@ describe('the rule that is being written', () => {
     expect(draft.isChanged()).toBe(false);
   });
 
+  it('what is typed into a line in a row is undone in one step; a field still goes into a line that cannot be read', () => {
+    const before = draft.lines().fileLine;
+    for (const text of ['{', '{n', '{n}']) draft.setLine('fileLine', text, true);
+    draft.undo();
+    expect(draft.lines().fileLine).toBe(before);
+    draft.setLine('fileLine', 'x]', true);
+    draft.insert('fileLine', '{n}');
+    expect(draft.lines().fileLine).toBe('x]{n}');
+  });
+
+  it('a fault in another kind, or in a setting, is a fault of the rule', () => {
+    draft.kind.set('video');
+    draft.setLine('fileLine', '{nn}');
+    draft.kind.set(null);
+    expect(draft.fault()).toMatchObject({ line: 'file', kind: 'video' });
+    draft.undo();
+    draft.setSettings({ season: { startMonth: 9, label: '' } });
+    expect(draft.fault()).toMatchObject({ line: 'settings' });
+  });
+
+  it('an unchanged rule is compared with an old revision, and never with itself', () => {
+    const old = { ...REVISION, rule: { ...REVISION.rule, fileLine: '{n:000}' } };
+    draft.revisions.set([{ ...REVISION, revision: 2 }, old]);
+    draft.comparedWith.set(2);
+    expect(draft.other()).toBeNull();
+    draft.comparedWith.set(1);
+    expect(draft.other()?.revision).toBe(1);
+  });
+
   it('saying a default aloud is no change; undo goes back step by step', () => {
     draft.setSettings({ missing: 'unknown' });
     expect(draft.isChanged()).toBe(false);

@@ -49,6 +49,8 @@ export class TrialRunner implements OnDestroy {
 
   private open(): Worker {
     const worker = new Worker(new URL('./trying.worker', import.meta.url), { type: 'module' });
+    // A rule that breaks the worker must not keep the next one from being tried.
+    worker.onerror = () => (this.busy = false);
     worker.onmessage = ({ data }: MessageEvent<TryAnswer>) => {
       this.busy = false;
       const next = this.waiting;

@@ -80,13 +80,15 @@ export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleS
   };
 }
 
+const { slug, title } = EXAMPLE.assignment!;
+const EXAMPLE_ASSIGNMENT = { slug, title };
+
 /** What the slip of a card does not say yet is tried with somebody and something the house knows. */
 export function slipFor({ slip, known }: RuleMaterial): RuleMaterial['slip'] {
   return {
     ...slip,
     contributor: slip.contributor ?? known.contributors[0] ?? EXAMPLE.contributor,
-    assignment: slip.assignment ??
-      known.assignments[0] ?? { slug: 'reed-planting', title: 'Reed planting day', code: null, from: null, place: null },
+    assignment: slip.assignment ?? known.assignments[0] ?? { code: null, from: null, place: null, ...EXAMPLE_ASSIGNMENT },
   };
 }
 
