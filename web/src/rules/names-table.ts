@@ -107,7 +107,7 @@ import type { TriedName } from './trying';
 export class NamesTable {
   protected readonly draft = inject(Draft);
   readonly names = input.required<readonly TriedName[]>();
-  protected readonly compares = computed(() => this.draft.other() !== null);
+  protected readonly compares = computed(() => this.draft.tried()?.compared ?? false);
   protected readonly label = computed(() => `Old and new names of ${this.names().length} items`);
   protected readonly byId = (_index: number, one: TriedName) => one.itemId;
   protected leaf(path: string): string {

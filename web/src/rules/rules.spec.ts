@@ -58,7 +58,8 @@ describe('trying a rule on a card', () => {
 
   it('counts what gets another name and what moves, against another rule', () => {
     const other = { ...DEFAULT_RULE, fileLine: '{captured:yyyyMMdd}_{contributor.code}_{n:000}' };
-    expect(tried(other, DEFAULT_RULE)).toMatchObject({ renamed: 3, moved: 0 });
+    expect(tried(other, DEFAULT_RULE)).toMatchObject({ compared: true, renamed: 3, moved: 0 });
+    expect(tried(DEFAULT_RULE).compared).toBe(false);
     expect(tried({ ...DEFAULT_RULE, folderLine: '{captured:yyyy}' }, DEFAULT_RULE)).toMatchObject({ renamed: 0, moved: 3 });
   });
 

@@ -31,6 +31,8 @@ export interface Tried {
   readonly clashes: number;
   /** Items with a field that nobody says. */
   readonly unsaid: number;
+  /** Was there another rule to compare with? */
+  readonly compared: boolean;
   /** Against the other rule: items that get another name, and that go to another folder. */
   readonly renamed: number;
   readonly moved: number;
@@ -74,6 +76,7 @@ export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleS
       datedByCopying: datedByCopying(parsed.rule),
       clashes: plan.clashes.length,
       unsaid: new Set(plan.unsaid.map(({ itemId }) => itemId)).size,
+      compared: otherPlan !== null,
       renamed: changed((one, old) => one.name !== old.name),
       moved: changed((one, old) => one.folder !== old.folder),
     },
