@@ -13,6 +13,7 @@ await import('./parts/demo-house.mjs').then(({ drawnOnce }) => drawnOnce());
 const { filing } = await import('../bench/filing.mjs');
 const { planning } = await import('../bench/planning.mjs');
 const { reading } = await import('../bench/reading.mjs');
+const { clearance } = await import('../bench/clearance.mjs');
 const { sheet } = await import('../bench/sheet.mjs');
 // One part alone: npm run bench -- sheet
 const wanted = process.argv.slice(2);
@@ -21,7 +22,7 @@ const wanted = process.argv.slice(2);
 const scratch = mkdtempSync(join(ROOT, '.tally/bench-'));
 const rows = [];
 try {
-  for (const [name, run] of Object.entries({ planning, reading, filing, sheet })) {
+  for (const [name, run] of Object.entries({ planning, reading, filing, clearance, sheet })) {
     if (wanted.length && !wanted.includes(name)) continue;
     step(name);
     rows.push(...(await run(scratch)));

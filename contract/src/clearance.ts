@@ -1,5 +1,6 @@
 import { CLEARANCE_REASONS } from '@tally/core/copies';
 import { z } from 'zod';
+import { Id } from './primitives.js';
 
 /** May the card be cleared, as it is now? */
 export const ClearanceView = z.object({
@@ -39,6 +40,17 @@ export const ClearRequest = z.strictObject({
   sure: z.boolean().default(false),
 });
 export type ClearRequest = z.infer<typeof ClearRequest>;
+
+/** Files go back to the card of this intake, which lies in a reader of the station. */
+export const RestoreRequest = z.strictObject({ cardOf: Id });
+export type RestoreRequest = z.infer<typeof RestoreRequest>;
+
+export const RestoreAnswer = z.object({
+  restored: z.number().int(),
+  bytes: z.number(),
+  failed: z.array(z.object({ path: z.string(), why: z.string() })),
+});
+export type RestoreAnswer = z.infer<typeof RestoreAnswer>;
 
 export const ClearAnswer = z.object({
   removed: z.number().int(),

@@ -1,8 +1,12 @@
 import { z } from 'zod';
-import { IntakeSummary } from './intake.js';
+import { IntakeSummary, KindSchema } from './intake.js';
 import { Assignment } from './people.js';
 
 export const PLACE_KINDS = ['shared drive', 'second copy', 'off-site copy', 'archive'] as const;
+
+/** When a place gets its copies: while the card is read, or later, from another copy. */
+export const PLACE_FILLS = ['with the card', 'later'] as const;
+export type PlaceFill = (typeof PLACE_FILLS)[number];
 
 export const PlaceView = z.object({
   id: z.string(),
@@ -10,6 +14,9 @@ export const PlaceView = z.object({
   kind: z.enum(PLACE_KINDS),
   root: z.string(),
   required: z.boolean(),
+  fill: z.enum(PLACE_FILLS),
+  /** What it must hold; null: everything. */
+  holds: z.object({ kinds: z.array(KindSchema).nullable(), assignments: z.array(z.string()).nullable() }),
   online: z.boolean(),
   problem: z.string().nullable(),
   freeBytes: z.number().nullable(),
@@ -17,6 +24,8 @@ export const PlaceView = z.object({
   device: z.string().nullable(),
   copies: z.number().int(),
   bytes: z.number(),
+  /** Copies it does not have yet, and for how many hours the oldest of that work has been at risk. */
+  waiting: z.object({ copies: z.number().int(), bytes: z.number(), hoursAtRisk: z.number().int() }),
 });
 export type PlaceView = z.infer<typeof PlaceView>;
 

@@ -57,6 +57,8 @@ export const IntakeSummary = z.object({
   first: z.string().nullable(),
   last: z.string().nullable(),
   note: z.string().nullable(),
+  /** Filing pauses until somebody lets it go on. */
+  paused: z.boolean(),
   /** When its card was cleared; null when it was not. */
   clearedAt: Instant.nullable(),
   stick: StickRuns,
@@ -226,8 +228,15 @@ export const PlanView = z.object({
   beside: z.array(z.string()),
   /** Required places that cannot be filed to now, with the reason. */
   obstacles: z.array(z.string()),
+  /** Those of them that are too full for this card, with figures: it is not filed before there is room. */
+  tooFull: z.array(z.string()),
 });
 export type PlanView = z.infer<typeof PlanView>;
+
+export const FILING_WISHES = ['pause', 'go on', 'stop'] as const;
+export type FilingWish = (typeof FILING_WISHES)[number];
+export const HaltRequest = z.strictObject({ wish: z.enum(FILING_WISHES) });
+export type HaltRequest = z.infer<typeof HaltRequest>;
 
 export const FileRequest = z.strictObject({ seal: z.string().min(1).max(200) });
 export type FileRequest = z.infer<typeof FileRequest>;

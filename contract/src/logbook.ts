@@ -1,3 +1,4 @@
+import { LOG_COLUMNS } from '@tally/core/logbook';
 import { z } from 'zod';
 import { IntakeStateSchema, IntakeSummary } from './intake.js';
 import { Day } from './primitives.js';
@@ -18,6 +19,52 @@ export const LogQuery = z.strictObject({
   offset: z.coerce.number().int().min(0).max(1_000_000).default(0),
 });
 export type LogQuery = z.infer<typeof LogQuery>;
+
+/** The log as a file: every line that is found, with these columns (names with commas between), or all. */
+export const LogExport = LogQuery.extend({
+  columns: z
+    .string()
+    .max(300)
+    .transform((text) => text.split(',').filter(Boolean))
+    .pipe(z.array(z.enum(LOG_COLUMNS)).min(1))
+    .optional(),
+});
+export type LogExport = z.infer<typeof LogExport>;
+
+export const PAPERS = ['A4', 'LETTER'] as const;
+export const LABEL_FORMS = ['sheet', 'tape'] as const;
+export type LabelForm = (typeof LABEL_FORMS)[number];
+
+/** A label as a tape has it: letters, digits, hyphens, spaces; what a bar code and a keyboard have on every system. */
+const Label = z
+  .string()
+  .trim()
+  .regex(/^[A-Za-z0-9][A-Za-z0-9 .-]{0,23}$/, 'is letters, digits, spaces, points and hyphens, at most 24');
+
+/** Labels to print: these (with commas between), or as many new ones. */
+export const LabelsQuery = z
+  .strictObject({
+    labels: z
+      .string()
+      .max(6000)
+      .transform((text) =>
+        text
+          .split(',')
+          .map((label) => label.trim())
+          .filter(Boolean),
+      )
+      .pipe(z.array(Label).min(1).max(240))
+      .optional(),
+    count: z.coerce.number().int().min(1).max(240).optional(),
+    form: z.enum(LABEL_FORMS).default('sheet'),
+    skip: z.coerce.number().int().min(0).max(23).default(0),
+  })
+  .refine(({ labels, count }) => (labels === undefined) !== (count === undefined), {
+    message: 'Say labels or count, one of them.',
+  });
+export type LabelsQuery = z.infer<typeof LabelsQuery>;
+
+export const ReceiptQuery = z.strictObject({ paper: z.enum(PAPERS).default('A4') });
 
 export const LogPage = z.object({ intakes: z.array(IntakeSummary), total: z.number().int() });
 export type LogPage = z.infer<typeof LogPage>;

@@ -19,6 +19,8 @@ export const IntakeRecord = z.object({
   assignment: z.object({ slug: z.string(), title: z.string() }).nullable(),
   rule: z.number().int().nullable(),
   folder: z.string(),
+  /** When its card was cleared; null or absent: not yet. */
+  clearedAt: Instant.nullable().default(null),
   items: z.array(
     z.object({
       name: z.string(),

@@ -3,9 +3,11 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { destination, pino, type Logger } from 'pino';
 import type { DataSource } from 'typeorm';
+import pLimit from 'p-limit';
 import { clockOf, type Clock } from './clock.js';
 import type { House } from './desk/house.js';
 import { LookKeeper } from './desk/picture-ahead.js';
+import { systemFiles } from './drive/files.js';
 import { CardReader } from './media/reader.js';
 import { Previews } from './media/previews.js';
 import { ThoroughReader } from './media/thorough.js';
@@ -15,6 +17,9 @@ import { dataSource, migrate } from './store/database.js';
 import { savePlaces } from './store/places.js';
 import { ensureRule } from './store/rules.js';
 import { Queue } from './work/queue.js';
+
+/** More at once only makes the heads of a disk jump. */
+const BATCHES_AT_ONCE = 2;
 
 /** Everything wired, for whichever way in: server, worker or command line. */
 export interface Composition {
@@ -40,7 +45,10 @@ export async function compose(settings: Settings, options: { log?: Logger; clock
   const thorough = new ThoroughReader(join(settings.dataDir, 'run'));
   const reader = new CardReader(thorough, settings.zone);
   const urgency = new Urgency();
-  const house: House = { db: source.manager, clock, settings, reader, jobs: queue, log, calm: urgency.calm };
+  const house: House = {
+    ...{ db: source.manager, clock, settings, reader, jobs: queue, log, calm: urgency.calm },
+    ...{ files: systemFiles, turns: pLimit(BATCHES_AT_ONCE) },
+  };
   const looks = new LookKeeper(source.manager, (error) => log.warn({ error: String(error) }, 'keeping looks'));
   const previews = new Previews(join(settings.dataDir, 'previews'), thorough, settings.previews, looks.add);
   return {

@@ -1,4 +1,5 @@
-import { PLACE_KINDS } from '@tally/contract';
+import { PLACE_FILLS, PLACE_KINDS } from '@tally/contract';
+import { KINDS } from '@tally/core/card';
 import { existsSync, readFileSync } from 'node:fs';
 import { dirname, isAbsolute, resolve } from 'node:path';
 import { z } from 'zod';
@@ -18,7 +19,16 @@ export const PlaceSetting = z.strictObject({
   name: z.string().min(1).max(60),
   kind: z.enum(PLACE_KINDS),
   root: folder,
+  /** Must a card's copies stand here before it may be cleared? */
   required: z.boolean().default(true),
+  /** Copied in the same pass as the card is read, or later and from another copy. Default: by kind. */
+  fill: z.enum(PLACE_FILLS).optional(),
+  /** Which kinds and assignments (slugs) it holds, where that is not everything. */
+  holds: z
+    .strictObject({ kinds: z.array(z.enum(KINDS)).min(1).optional(), assignments: z.array(z.string()).min(1).optional() })
+    .prefault({}),
+  /** Filled later, no faster than this: a line to somewhere else that others use too. */
+  bytesPerSecond: z.number().int().min(1000).optional(),
   /** A name for the device it stands on, where the system cannot tell two devices apart (or takes one for two). */
   device: z.string().min(1).max(60).optional(),
 });
@@ -45,6 +55,8 @@ export const Settings = z.strictObject({
   databaseAdminUrl: z.string().optional(),
   host: z.string().default('127.0.0.1'),
   port: z.coerce.number().int().min(0).max(65_535).default(4700),
+  /** How people reach the interface, for the codes on paper: https://tally.example.org. Else the address of the request. */
+  publicUrl: z.url().optional(),
   /** Previews and other things that can be made again. */
   dataDir: folder,
   house: z.string().min(1).max(80).default('Our house'),

@@ -349,6 +349,30 @@ describe('tally clearance, clear and restore', () => {
   });
 });
 
+describe('tally receipt, labels, log --csv, places, pause', () => {
+  it('print and tell, and replace nothing', async () => {
+    const number = String((await tally('log', '--limit', '1', '--json')).lines[0]!['number']);
+    const file = house.path('receipt.pdf');
+    expect((await tally('receipt', number, '--out', file, '--paper', 'letter')).code).toBe(0);
+    expect(tool('pdftotext', file, '-')).toContain(`Receipt ${number}`);
+    const again = await tally('receipt', number, '--out', file);
+    expect([again.code, again.err]).toEqual([2, expect.stringContaining('stands there already')]);
+    expect((await tally('labels', 'C-014', '--form', 'tape', '--out', house.path('labels.pdf'))).code).toBe(0);
+    expect(tool('pdftotext', house.path('labels.pdf'), '-')).toContain('C-014');
+    const csv = await tally('log', '--csv', '--columns', 'number,items');
+    expect(csv.out).toMatch(/^number,items\r\n\d{4}-\d{4},\d+\r\n/);
+    expect((await tally('log', '--csv', '--columns', 'wishes')).code).toBe(2);
+    const places = await tally('places', '--json');
+    expect(places.code).toBe(0);
+    expect(places.lines.map(({ id, waiting }) => [id, waiting])).toEqual([
+      ['shared', { copies: 0, bytes: 0, hoursAtRisk: 0 }],
+      ['second', { copies: 0, bytes: 0, hoursAtRisk: 0 }],
+    ]);
+    const pause = await tally('pause', number);
+    expect([pause.code, pause.err]).toEqual([1, expect.stringContaining('is not being filed')]);
+  });
+});
+
 describe('tally tally', () => {
   it('compares a drive with its own lists, without a database, and names what differs', async () => {
     const card = await makeCard(house.path('card-tally'), { 'DCIM/5.JPG': 900, 'DCIM/6.JPG': 950 }, 90);

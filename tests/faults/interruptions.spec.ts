@@ -11,8 +11,8 @@ import { RunningServer, until } from '../support/running-server.js';
  * What no exception handler sees: the process is killed, the database goes away. TALLY_KILLS and TALLY_KILL_MB make the
  * run longer than the one that every test run can afford.
  */
-const KILLS = Number(process.env['TALLY_KILLS'] ?? 4);
-const MEGABYTES = Number(process.env['TALLY_KILL_MB'] ?? 300);
+const KILLS = Number(process.env['TALLY_KILLS'] ?? 2);
+const MEGABYTES = Number(process.env['TALLY_KILL_MB'] ?? 100);
 const FILES = 60;
 
 let server: RunningServer;

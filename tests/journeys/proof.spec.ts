@@ -1,18 +1,28 @@
 import { expect, test } from '@playwright/test';
-import { readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { cpSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { putInLike } from '../support/cards.js';
-import { choose, expectAccessible, signIn, tile } from '../support/person.js';
+import { inHouse, putInLike } from '../support/cards.js';
+import { base, choose, cutOffSite, expectAccessible, mendOffSite, signIn, tile } from '../support/person.js';
 
 const filesOn = (card: string) =>
   readdirSync(card, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile() && /\.jpg$/i.test(entry.name))
     .length;
 
-test('a card is cleared only when it is safe: one new picture stops it; then every file goes, and it says so', async ({
+test('receive, file, pull the card in the middle, put it back; cleared only when the off-site copy has caught up; restored byte for byte', async ({
   page,
 }) => {
+  test.setTimeout(180_000);
+  await cutOffSite();
   const card = putInLike('BRISLING_7', 'TO_CLEAR');
+  const asItWas = inHouse('as-it-was');
+  cpSync(card, asItWas, { recursive: true, preserveTimestamps: true });
   await signIn(page);
+  await page.getByRole('button', { name: 'Labels' }).click();
+  const labels = page.getByRole('dialog', { name: 'Print labels' });
+  await expect(labels.getByRole('link', { name: 'Open 24 labels' })).toHaveAttribute('href', /count=24&form=sheet/);
+  await expectAccessible(page);
+  await labels.getByRole('button', { name: 'Close' }).click();
   await tile(page, 'In', 'TO_CLEAR').click();
   await expect(page.getByRole('option').first()).toBeVisible();
   await choose(page, 'what?', 'What were these shot for?', 'bird', 'Spring bird count');
@@ -20,28 +30,60 @@ test('a card is cleared only when it is safe: one new picture stops it; then eve
   const file = page.getByRole('button', { name: /^File \d+$/ });
   await expect(file).toBeEnabled();
   await file.click();
-  await expect(page.getByText(/tally in every place/)).toBeVisible({ timeout: 40_000 });
+  await expect(file).toBeHidden();
+  renameSync(card, inHouse('in-a-pocket'));
+  await page.waitForTimeout(600);
+  renameSync(inHouse('in-a-pocket'), card);
+  await expect(page.getByText('32 tally in 2 places, Off-site copy fills up later')).toBeVisible({ timeout: 40_000 });
 
+  // The off-site place is away: not safe. So does one new picture.
+  const clear = page.getByRole('button', { name: 'Clear the card…' });
+  const dialog = page.getByRole('dialog', { name: 'May this card be cleared?' });
   const late = join(card, 'DCIM/104BRISL/BRF79999.JPG');
   writeFileSync(late, 'taken after the card was read');
-  await page.getByRole('button', { name: 'Clear the card…' }).click();
-  const dialog = page.getByRole('dialog', { name: 'May this card be cleared?' });
+  await clear.click();
   await expect(dialog.getByRole('status')).toHaveText(/Not safe to clear/);
+  await expect(dialog).toContainText('Off-site copy is not here');
+  await expect(dialog).toContainText('32 files do not tally at Off-site copy');
   await expect(dialog).toContainText('1 file is new since the card was read');
   await expect(dialog.getByText('DCIM/104BRISL/BRF79999.JPG')).toBeVisible();
   await expect(dialog.getByRole('button', { name: /^Clear \d+ files/ })).toBeDisabled();
   await expectAccessible(page);
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  await page.getByRole('link', { name: 'Drive' }).click();
+  await expect(page.getByText(/Waits for \d+ copies .* at most 1 hour of work at risk/)).toBeVisible();
+  await expect(page.getByText('It fills up by itself when it is back.')).toBeVisible();
+  await expectAccessible(page);
+  await page.goBack();
 
   rmSync(late);
+  await mendOffSite();
+  await expect(page.getByText('32 tally in every place')).toBeVisible({ timeout: 40_000 });
+  await clear.click();
   await dialog.getByRole('button', { name: 'Read every byte first' }).click();
   await expect(dialog.getByRole('status')).toHaveText(/Safe to clear/);
   await expect(dialog).toContainText('Every byte of the card was read.');
-  expect(filesOn(card)).toBeGreaterThan(20);
+  expect(filesOn(card)).toBe(32);
   await dialog.getByRole('button', { name: /^Clear \d+ files/ }).click();
   await expect(page.getByText(/files are gone from/)).toBeVisible();
   await expect(page.getByText('the card is cleared')).toBeVisible();
   expect(filesOn(card)).toBe(0);
-  await expect(page.getByRole('button', { name: 'Clear the card…' })).toHaveCount(0);
-  await page.getByRole('button', { name: 'Give back' }).click();
-  await expect(page.getByRole('heading', { name: 'Desk', exact: true })).toBeVisible();
+  await expect(clear).toHaveCount(0);
+
+  // The receipt is made by the server, printed by the browser.
+  const receipt = await page.request.get(`${base()}${await page.getByRole('link', { name: 'Receipt' }).getAttribute('href')}`);
+  expect(receipt.headers()['content-type']).toBe('application/pdf');
+  const text = execFileSync('pdftotext', ['-layout', '-', '-'], { input: await receipt.body(), encoding: 'utf8' });
+  expect(text).toContain('the card was cleared');
+  expect(text).toMatch(/Off-site copy\s+32 tally/);
+
+  await page.goto(page.url().replace('/intake/', '/logbook/'));
+  await page.getByRole('button', { name: 'Restore…' }).click();
+  const restore = page.getByRole('dialog', { name: 'Restore as it was on the card' });
+  await restore.getByLabel(/TO_CLEAR/).check();
+  await expectAccessible(page);
+  await restore.getByRole('button', { name: 'Restore 32 files' }).click();
+  await expect(restore.getByRole('status')).toContainText('32 files restored');
+  // Outside check: the system's own comparison, folders and all.
+  execFileSync('diff', ['-r', asItWas, card]);
 });

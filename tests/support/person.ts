@@ -36,3 +36,9 @@ export async function expectAccessible(page: Page): Promise<void> {
   const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
   expect(serious.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 160)).join(' | ')}`)).toEqual([]);
 }
+
+const line = async (move: 'cut' | 'mend') =>
+  expect((await fetch(`${process.env['TALLY_PANEL']!}/off-site/${move}`, { method: 'POST' })).status).toBe(200);
+/** Cuts the line to the off-site place, or mends it. */
+export const cutOffSite = (): Promise<void> => line('cut');
+export const mendOffSite = (): Promise<void> => line('mend');

@@ -38,7 +38,7 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
   const madeFile = join(data, 'made.json');
   const isNew = !existsSync(madeFile);
   if (isNew) {
-    for (const name of ['cards', 'shared-drive', 'second-copy', 'server'])
+    for (const name of ['cards', 'shared-drive', 'second-copy', 'off-site', 'off-site.cut', 'server'])
       rmSync(join(data, name), { recursive: true, force: true });
     cpSync(drawnOnce(), reader, { recursive: true, preserveTimestamps: true });
     mkdirSync(join(reader, 'reader'), { recursive: true });
@@ -56,6 +56,11 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     places: [
       { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: 'shared-drive', device: 'stand-in drive one' },
       { id: 'second', name: 'Second copy', kind: 'second copy', root: 'second-copy', device: 'stand-in drive two' },
+      // Somewhere else, over a slow line that the panel can cut.
+      {
+        ...{ id: 'offsite', name: 'Off-site copy', kind: 'off-site copy', root: 'off-site', device: 'stand-in drive three' },
+        bytesPerSecond: 8_000_000,
+      },
     ],
     log: testing ? 'error' : 'warn',
     clock: { startsAt: DEMO_NOW, setAt, frozen },
@@ -75,7 +80,7 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     for (const volume of cards) moveCard(reader, volume);
     writeFileSync(madeFile, JSON.stringify({ setAt }));
   }
-  return { cluster, settings, settingsFile, reader, startPanel: (wished) => startPanel(reader, wished) };
+  return { cluster, settings, settingsFile, reader, startPanel: (wished) => startPanel(reader, wished, join(data, 'off-site')) };
 }
 
 function moveCard(reader, volume) {
@@ -83,9 +88,9 @@ function moveCard(reader, volume) {
   if (readdirSync(join(reader, 'box')).includes(volume)) renameSync(box, inside);
 }
 
-async function startPanel(reader, wished = 0) {
+async function startPanel(reader, wished, offSite) {
   const port = wished || (await freePort());
-  const child = start(process.execPath, [join(ROOT, 'standins/dist/reader/panel.js'), reader, String(port)]);
+  const child = start(process.execPath, [join(ROOT, 'standins/dist/reader/panel.js'), reader, String(port), offSite]);
   await answers(child, `http://127.0.0.1:${port}/cards`);
   return { child, port };
 }

@@ -13,6 +13,8 @@ export interface CardFileNow {
   readonly is: 'same' | 'new' | 'changed' | 'unreadable' | 'odd' | 'index';
   /** Places where a copy of these bytes tallied and stands now; null when it was never filed. */
   readonly copiesAt: readonly string[] | null;
+  /** Required places that must hold it. */
+  readonly neededAt: readonly string[];
 }
 
 export interface RequiredPlace {
@@ -39,8 +41,8 @@ export interface CardClearance {
 const SHOWN = 5;
 
 /**
- * May a card be cleared? Every file on it now must be one whose copies tally in every required place, on at least two
- * devices (common practice, no source). Anything else is a reason, and is named. Index files of the camera do not count.
+ * May a card be cleared? Every file on it now must be one whose copies tally in every required place that must
+ * hold it, on at least two devices (common practice, no source). Anything else is a reason, and is named. Index files of the camera do not count.
  */
 export function clearanceOfCard(files: readonly CardFileNow[], required: readonly RequiredPlace[]): CardClearance {
   const reasons: CardClearance['reasons'][number][] = [];
@@ -51,7 +53,9 @@ export function clearanceOfCard(files: readonly CardFileNow[], required: readonl
   if (required.every(({ device }) => device !== null) && devices.size < 2) {
     say('devices', 'the required places do not stand on two devices');
   }
-  const standing = (file: CardFileNow) => file.copiesAt !== null && required.every(({ id }) => file.copiesAt!.includes(id));
+  const deviceOf = new Map(required.map(({ id, device }) => [id, device]));
+  const standing = (file: CardFileNow) => file.copiesAt !== null && file.neededAt.every((id) => file.copiesAt!.includes(id));
+  const onTwo = (file: CardFileNow) => new Set(file.copiesAt?.map((id) => deviceOf.get(id))).size > 1;
   const ones = (is: CardFileNow['is']) => files.filter((file) => file.is === is);
   const same = ones('same');
   const counted = (some: readonly unknown[], one: string, many: string) => `${some.length} ${some.length === 1 ? one : many}`;
@@ -63,10 +67,22 @@ export function clearanceOfCard(files: readonly CardFileNow[], required: readonl
   about('unreadable', ones('unreadable'), 'file cannot be read', 'files cannot be read');
   about('odd', ones('odd'), 'thing is no regular file', 'things are no regular files');
   for (const place of required) {
-    const short = same.filter(({ copiesAt }) => copiesAt !== null && !copiesAt.includes(place.id));
+    const short = same.filter(
+      ({ copiesAt, neededAt }) => copiesAt !== null && neededAt.includes(place.id) && !copiesAt.includes(place.id),
+    );
     about('copies', short, `file does not tally at ${place.name}`, `files do not tally at ${place.name}`);
+  }
+  // Some are held by a part of the places only: those too must stand on two devices.
+  if (devices.size > 1) {
+    const alone = same.filter((file) => standing(file) && !onTwo(file));
+    about('devices', alone, 'file does not stand on two devices', 'files do not stand on two devices');
   }
   const left = same.filter(({ copiesAt }) => copiesAt === null);
   about('left', left, 'file was left and stands nowhere else', 'files were left and stand nowhere else');
-  return { safe: reasons.length === 0, reasons, removable: required.length ? same.filter(standing) : [], left };
+  return {
+    safe: reasons.length === 0,
+    reasons,
+    removable: required.length ? same.filter((file) => standing(file) && file.copiesAt?.length) : [],
+    left,
+  };
 }

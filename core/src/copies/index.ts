@@ -7,3 +7,4 @@
 export * from './states.js';
 export * from './identity.js';
 export * from './clearance.js';
+export * from './holding.js';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { clearanceOfCopies, COPY_STATES, fastIdentityParts, notchesOf, notchOfCopy, stateOfFiling } from './index.js';
+import { COPY_STATES, fastIdentityParts, notchesOf, notchOfCopy, stateOfFiling } from './index.js';
 
 describe('the state of an intake follows its copies', () => {
   it('is tallied only when every copy tallies', () => {
@@ -30,37 +30,9 @@ describe('the notches of an item', () => {
     expect(notchesOf({ ...item, alreadyFiled: 'x.jpg' }, places)).toEqual({ card: 'double', copies: ['double', 'double'] });
   });
 
-  it('a copy stands in the row of its place, whatever the order; a place without one is open', () => {
+  it('a copy stands in the row of its place, whatever the order; a place that need not hold it has none', () => {
     const filed = { ...item, filedAs: 'f/1.jpg', copies: [{ place: 'second', state: 'tallied' as const }] };
-    expect(notchesOf(filed, places).copies).toEqual(['open', 'cut']);
-  });
-});
-
-describe('may the card be given up?', () => {
-  const two = [
-    { id: 'shared', device: '1' },
-    { id: 'second', device: '2' },
-  ];
-
-  it('when every item tallies in both places on two devices', () => {
-    expect(clearanceOfCopies([{ path: 'a.jpg', tallied: ['second', 'shared'] }], two)).toEqual({ safe: true });
-  });
-
-  it('not with one copy short, and the item is named', () => {
-    const items = [
-      { path: 'a.jpg', tallied: ['shared', 'second'] },
-      { path: 'b.jpg', tallied: ['shared'] },
-    ];
-    expect(clearanceOfCopies(items, two)).toEqual({
-      safe: false,
-      reasons: ['1 item does not tally in every required place, first b.jpg'],
-    });
-  });
-
-  // Common practice, no source: a second folder on one disk does not protect from a dead disk.
-  it('not with both places on one device', () => {
-    const one = two.map((place) => ({ ...place, device: '1' }));
-    expect(clearanceOfCopies([], one)).toEqual({ safe: false, reasons: ['the required places do not stand on two devices'] });
+    expect(notchesOf(filed, places).copies).toEqual(['none', 'cut']);
   });
 });
 

@@ -6,8 +6,8 @@ export type CopyState = (typeof COPY_STATES)[number];
 export const INTAKE_STATES = ['open', 'filing', 'tallied', 'needs attention', 'closed'] as const;
 export type IntakeState = (typeof INTAKE_STATES)[number];
 
-/** The shapes of a notch on the stick: state is shape first, colour second. */
-export const NOTCH_SHAPES = ['open', 'half', 'cut', 'crossed', 'ring', 'double'] as const;
+/** The shapes of a notch on the stick: state is shape first, colour second. `none`: that place does not hold such items. */
+export const NOTCH_SHAPES = ['open', 'half', 'cut', 'crossed', 'ring', 'double', 'none'] as const;
 export type NotchShape = (typeof NOTCH_SHAPES)[number];
 
 const TROUBLE: readonly CopyState[] = ['differs', 'missing', 'unreadable'];
@@ -38,7 +38,11 @@ export function notchesOf(item: NotchedItem, places: readonly string[]): { card:
     if (item.problem !== null) return all('crossed');
     if (!item.taken) return all('ring');
   }
-  const copies = places.map((place) => notchOfCopy(item.copies.find((copy) => copy.place === place)?.state ?? 'waiting'));
+  const copies = places.map((place) => {
+    const copy = item.copies.find((candidate) => candidate.place === place);
+    if (copy) return notchOfCopy(copy.state);
+    return item.filedAs === null ? 'open' : 'none';
+  });
   return { card: 'cut', copies };
 }
 
@@ -52,28 +56,4 @@ export function stateOfFiling(copies: Iterable<CopyState>): 'filing' | 'tallied'
   }
   if (waiting) return 'filing';
   return trouble ? 'needs attention' : 'tallied';
-}
-
-export type Clearance = { readonly safe: true } | { readonly safe: false; readonly reasons: readonly string[] };
-
-/**
- * May the card be given up, as far as the logbook knows? Every item must tally at every required place, on at least
- * two devices. (The card itself is looked at again before it is cleared; this is the state of the copies.)
- */
-export function clearanceOfCopies(
-  items: Iterable<{ readonly path: string; readonly tallied: readonly string[] }>,
-  required: readonly { readonly id: string; readonly device: string }[],
-): Clearance {
-  const reasons: string[] = [];
-  if (new Set(required.map((place) => place.device)).size < 2) reasons.push('the required places do not stand on two devices');
-  let short = 0;
-  let example = '';
-  for (const item of items) {
-    if (required.every((place) => item.tallied.includes(place.id))) continue;
-    example ||= item.path;
-    short++;
-  }
-  if (short)
-    reasons.push(`${short} ${short === 1 ? 'item does' : 'items do'} not tally in every required place, first ${example}`);
-  return reasons.length ? { safe: false, reasons } : { safe: true };
 }

@@ -6,3 +6,4 @@
  */
 export * from './log-line.js';
 export * from './amounts.js';
+export * from './receipt.js';

@@ -21,19 +21,21 @@ export interface LogLine {
   readonly state: string;
 }
 
-const COLUMNS: readonly (keyof LogLine)[] = [
+/** What a line can have, in the order in which it has it unless somebody chooses. */
+export const LOG_COLUMNS = [
   ...(['number', 'date', 'assignment', 'camera', 'contributor', 'card', 'bytes', 'first', 'last', 'items'] as const),
   ...(['photos', 'raws', 'videos', 'sounds', 'state', 'received', 'receivedBy'] as const),
-];
+] as const satisfies readonly (keyof LogLine)[];
+export type LogColumn = (typeof LOG_COLUMNS)[number];
 
 /** CSV by RFC 4180: CRLF, quotes doubled, a header line. Text that a spreadsheet would run as a formula is quoted with '. */
-export function logToCsv(lines: readonly LogLine[]): string {
-  return `${Papa.unparse(plain(lines), { columns: [...COLUMNS], newline: '\r\n', escapeFormulae: true })}\r\n`;
+export function logToCsv(lines: readonly LogLine[], columns: readonly LogColumn[] = LOG_COLUMNS): string {
+  return `${Papa.unparse(plain(lines, columns), { columns: [...columns], newline: '\r\n', escapeFormulae: true })}\r\n`;
 }
 
 /** Tab-separated text for pasting into a spreadsheet. */
-export function logToTsv(lines: readonly LogLine[]): string {
-  return Papa.unparse(plain(lines), { columns: [...COLUMNS], delimiter: '\t', newline: '\n', escapeFormulae: true });
+export function logToTsv(lines: readonly LogLine[], columns: readonly LogColumn[] = LOG_COLUMNS): string {
+  return Papa.unparse(plain(lines, columns), { columns: [...columns], delimiter: '\t', newline: '\n', escapeFormulae: true });
 }
 
 /** Reads a log written by `logToCsv` back. */
@@ -42,9 +44,9 @@ export function logFromCsv(csv: string): Record<string, string>[] {
 }
 
 // An empty table still has its header: papaparse takes the columns from here.
-const plain = (lines: readonly LogLine[]) => ({
-  fields: [...COLUMNS],
-  data: lines.map((line) => COLUMNS.map((column) => line[column])),
+const plain = (lines: readonly LogLine[], columns: readonly LogColumn[]) => ({
+  fields: [...columns],
+  data: lines.map((line) => columns.map((column) => line[column])),
 });
 
 /** `2026-0412`: the year of reception and the number in it. */

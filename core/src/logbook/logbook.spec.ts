@@ -32,6 +32,11 @@ describe('the log as CSV', () => {
     expect(csv.split('\r\n')).toHaveLength(3);
   });
 
+  it('has the columns that were chosen, in that order', () => {
+    expect(logToCsv([LINE], ['card', 'items']).split('\r\n')[0]).toBe('card,items');
+    expect(logToTsv([LINE], ['items', 'card']).split('\n')[1]).toBe(`${LINE.items}\t${LINE.card}`);
+  });
+
   it('an empty log still has its header', () => expect(logToCsv([]).split('\r\n')[0]).toContain('number,date'));
 
   it('reads back whatever it writes', () => {

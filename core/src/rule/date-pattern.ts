@@ -1,6 +1,19 @@
 import { UTCDate } from '@date-fns/utc';
-import { format, type Locale } from 'date-fns';
-import { da, de, enGB, es, fi, fr, it, nb, nl, pl, pt, sv } from 'date-fns/locale';
+import type { Locale } from 'date-fns';
+import { format } from 'date-fns/format';
+// One by one: the whole list of languages is six hundred files, and every start of the command line would read them.
+import { da } from 'date-fns/locale/da';
+import { de } from 'date-fns/locale/de';
+import { enGB } from 'date-fns/locale/en-GB';
+import { es } from 'date-fns/locale/es';
+import { fi } from 'date-fns/locale/fi';
+import { fr } from 'date-fns/locale/fr';
+import { it } from 'date-fns/locale/it';
+import { nb } from 'date-fns/locale/nb';
+import { nl } from 'date-fns/locale/nl';
+import { pl } from 'date-fns/locale/pl';
+import { pt } from 'date-fns/locale/pt';
+import { sv } from 'date-fns/locale/sv';
 import { wallClockMs, type WallClock } from '../capture/index.js';
 
 /**

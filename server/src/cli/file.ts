@@ -3,6 +3,7 @@ import { reasonLeft } from '@tally/core/plan';
 import type { Composition } from '../composition.js';
 import { carryOut } from '../desk/carry-out.js';
 import { beginFiling } from '../desk/file.js';
+import { writeManifests } from '../desk/manifests.js';
 import { planOf } from '../desk/plan.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
@@ -46,7 +47,9 @@ export async function fileFolder(
     }
   }
   // A server of the same station may have taken the job: then wait for it.
-  while ((await theIntake(house, intakeId)).state === 'filing') {
+  for (;;) {
+    const now = await theIntake(house, intakeId);
+    if (now.state !== 'filing' || now.paused) break;
     const ours = await whileLocked(source, 'filing', intakeId, signal, (inner) => carryOut(house, intakeId, inner));
     if (!ours) await sleep(300);
   }
@@ -62,6 +65,7 @@ export async function fileCommand(
 ): Promise<number> {
   const { house } = composition;
   const intakeId = await fileFolder(composition, folder, options, 'command line', signal);
+  await writeManifests(house, signal);
   const intake = await theIntake(house, intakeId);
   await setPresence(house.db, intakeId, false);
   if (intake.state === 'tallied') await setTray(house.db, intake.card.id, 'out');

@@ -1,14 +1,16 @@
 import { Command, CommanderError } from 'commander';
 import { dirname, resolve } from 'node:path';
-import { LogQuery } from '@tally/contract';
-import { formatBytes } from '@tally/core/logbook';
+import { LogExport, LogQuery } from '@tally/contract';
+import { formatBytes, LOG_COLUMNS } from '@tally/core/logbook';
 import { compose, type Composition } from '../composition.js';
-import { logLines } from '../desk/logbook.js';
+import { exportLog, logLines } from '../desk/logbook.js';
 import { Refusal } from '../desk/house.js';
 import type { Clock } from '../clock.js';
 import { readSettings, SettingsError } from '../settings.js';
 import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from './clear.js';
 import { fileCommand } from './file.js';
+import { haltCommand } from './halt.js';
+import { fillCommand, placesCommand } from './fill.js';
 import {
   clockCommand,
   judgeCommand,
@@ -200,8 +202,16 @@ program
   .argument('[words...]', 'words that must be found')
   .option('--limit <n>', 'how many lines', '50')
   .option('--json', 'one JSON object a line')
-  .action((words: string[], options: { limit: string; json?: boolean }) =>
+  .option('--csv', 'every line that is found, as CSV')
+  .option('--columns <names>', 'with --csv: columns with commas between')
+  .action((words: string[], options: { limit: string; json?: boolean; csv?: boolean; columns?: string }) =>
     withHouse(async ({ house }) => {
+      if (options.csv) {
+        const ask = LogExport.safeParse({ words: words.join(' '), ...(options.columns ? { columns: options.columns } : {}) });
+        if (!ask.success) throw new WrongUse(`--columns are some of ${LOG_COLUMNS.join(',')}.`);
+        process.stdout.write(await exportLog(house, ask.data, 'csv'));
+        return EXIT.done;
+      }
       const query = LogQuery.safeParse({ words: words.join(' '), limit: options.limit });
       if (!query.success)
         throw new WrongUse(query.error.issues.map((issue) => `--${issue.path.join('.')}: ${issue.message}`).join('\n'));
@@ -231,12 +241,39 @@ program
 
 program
   .command('tally')
-  .description('compare filed files with the checksum lists beside them; needs no database')
+  .description('compare filed files with the checksum and hash lists beside them; needs no database')
   .argument('<folder>')
   .option('--json', 'one JSON object a line')
   .action(async (folder: string, options: { json?: boolean }) => {
     exitCode = await tallyCommand(resolve(folder), options);
   });
+
+program
+  .command('places')
+  .description('how every place stands, what it holds and what it waits for')
+  .option('--json', 'one JSON object a line')
+  .action((options: { json?: boolean }) => withHouse((composition) => placesCommand(composition, options)));
+
+program
+  .command('fill')
+  .description('make the copies that places wait for, from copies that tally; no card is needed')
+  .argument('[places...]', 'ids of places; else every place that waits')
+  .option('--json', 'one JSON object a line')
+  .action((places: string[], options: { json?: boolean }) =>
+    withHouse((composition) => fillCommand(composition, places, options, stopping.signal)),
+  );
+
+for (const [name, wish, says] of [
+  ['pause', 'pause', 'let a filing pause'],
+  ['go-on', 'go on', 'let a paused filing go on'],
+  ['stop', 'stop', 'end a filing: what is whole stays, the rest is not filed'],
+] as const) {
+  program
+    .command(name)
+    .description(says)
+    .argument('<number>', 'number of the intake')
+    .action((number: string) => withHouse((composition) => haltCommand(composition, number, wish)));
+}
 
 const where = ['--card <folder>', 'where the card is now; else where it was read'] as const;
 
@@ -271,6 +308,31 @@ program
   .argument('<number>', 'number of the intake')
   .argument('<folder>', 'a card or another folder')
   .action((number: string, folder: string) => withHouse((composition) => restoreCommand(composition, number, resolve(folder))));
+
+/** Printing is loaded by those who print: it would slow down every other start. */
+const paper = () => import('./receipt.js');
+
+program
+  .command('receipt')
+  .description('the printable proof of an intake, as PDF')
+  .argument('<number>', 'number of the intake')
+  .option('--out <file>', 'where to write it; else receipt-NUMBER.pdf')
+  .option('--paper <size>', 'A4 or LETTER', 'A4')
+  .action((number: string, options: { out?: string; paper: string }) =>
+    withHouse(async (composition) => (await paper()).receiptCommand(composition, number, options)),
+  );
+
+program
+  .command('labels')
+  .description('labels for cards with a bar code each, as PDF')
+  .argument('[labels...]', 'labels such as C-014; else say --count for new ones')
+  .option('--count <n>', 'that many new labels')
+  .option('--form <form>', 'sheet (A4, 3 × 8) or tape', 'sheet')
+  .option('--skip <n>', 'places of the first sheet that are used up', '0')
+  .option('--out <file>', 'where to write it; else labels.pdf')
+  .action((labels: string[], options: { count?: string; form: string; skip: string; out?: string }) =>
+    withHouse(async (composition) => (await paper()).labelsCommand(composition, labels, options)),
+  );
 
 addRuleCommands(program, { withHouse, alone, zone: zoneOfHouse });
 

@@ -4,10 +4,13 @@ import { resolve } from 'node:path';
 import { z } from 'zod';
 import { addPerson } from '../access/sessions.js';
 import type { Composition } from '../composition.js';
+import { fillPlace } from '../desk/fill-place.js';
+import { writeManifests } from '../desk/manifests.js';
 import { makeAssignment, makeContributor } from '../desk/people.js';
 import { giveBack } from '../desk/slip.js';
 import { setPresence } from '../store/intakes.js';
 import { contributorByCode, rememberCamera } from '../store/people.js';
+import { listPlaces } from '../store/places.js';
 import { EXIT, WrongUse } from './output.js';
 import { fileFolder } from './file.js';
 
@@ -65,5 +68,7 @@ export async function replayCommand(
     clock.now = new Date(clock.now.getTime() + 20 * 60_000);
     if (intake.givenBack) await giveBack(house, id, intake.receivedBy);
   }
+  for (const { id, fill } of await listPlaces(house.db)) if (fill === 'later') await fillPlace(house, id, signal, false);
+  await writeManifests(house, signal);
   return EXIT.done;
 }

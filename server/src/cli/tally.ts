@@ -1,8 +1,9 @@
-import { CHECKSUM_FILE, readChecksums } from '@tally/core/manifest';
+import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
 import { formatBytes } from '@tally/core/logbook';
 import { readFile, stat } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
 import pLimit from 'p-limit';
+import { readHistory } from '../drive/hash-lists.js';
 import { hashFile } from '../drive/hashing.js';
 import { codeOf, listCard } from '../drive/list-card.js';
 import { EXIT, jsonLine, printable, WrongUse } from './output.js';
@@ -13,46 +14,69 @@ interface Tallied {
   readonly bytes: number;
 }
 
+/** What lists say of a file: all hashes it should have. Two lists that disagree are a difference. */
+type Expected = Map<string, Set<string>>;
+
 /**
- * `tally tally FOLDER`: reads every file that a checksum list in the folder, or in one below it, names, and compares.
- * Needs no house and no database: the drive is enough.
+ * `tally tally FOLDER`: reads every file that a checksum list or a hash list (XXH128) in the folder, or in one below it,
+ * names, and compares. Needs no house and no database: the drive is enough.
  */
 export async function tallyCommand(folder: string, options: { json?: boolean }): Promise<number> {
   const entries = await listCard(folder).catch((error: unknown) => {
     throw new WrongUse(`${folder} cannot be listed (${codeOf(error)}).`);
   });
-  const lists = entries.filter(({ path }) => path === CHECKSUM_FILE || path.endsWith(`/${CHECKSUM_FILE}`));
-  if (!lists.length) throw new WrongUse(`There is no ${CHECKSUM_FILE} in ${folder} or below it.`);
-  const limit = pLimit(4);
+  const expected: Expected = new Map();
+  const expect = (path: string, hash: string) => expected.set(path, (expected.get(path) ?? new Set()).add(hash));
+  let lists = 0;
   let trouble = 0;
-  let [files, bytes] = [0, 0];
-  for (const list of lists) {
-    const here = join(folder, dirname(list.path));
-    const checksums = readChecksums(await readFile(join(folder, list.path), 'utf8'));
-    if (!checksums) {
-      trouble++;
-      console.error(`tally: ${printable(list.path)} is not a checksum list.`);
-      continue;
-    }
-    const compared = await Promise.all(checksums.map(({ name, hash }) => limit(() => compare(folder, join(here, name), hash))));
-    for (const one of compared) {
-      files++;
-      bytes += one.bytes;
-      if (one.state !== 'tallies') trouble++;
-      if (options.json) jsonLine(one);
-      else if (one.state !== 'tallies') console.log(`${one.state}: ${printable(one.path)}`);
-    }
+  const complain = (words: string) => {
+    trouble++;
+    console.error(`tally: ${printable(words)}.`);
+  };
+  for (const { path } of entries.filter((entry) => basenameOf(entry.path) === CHECKSUM_FILE)) {
+    lists++;
+    const checksums = readChecksums(await readFile(join(folder, path), 'utf8'));
+    if (!checksums) complain(`${path} is not a checksum list`);
+    for (const { name, hash } of checksums ?? []) expect(join(dirname(path), name), hash);
   }
-  if (!options.json) console.log(`${files - trouble} of ${files} files tally (${formatBytes(bytes)} read).`);
-  return trouble ? EXIT.attention : EXIT.done;
+  const histories = new Set(entries.flatMap(({ path }) => (isInHistory(path) ? [dirname(dirname(path))] : [])));
+  for (const root of histories) {
+    lists++;
+    const { lists: generations, problems } = await readHistory(join(folder, root));
+    problems.forEach((problem) => complain(join(root, problem)));
+    for (const { list } of generations)
+      for (const file of list.files) if (file.hashes.xxh128) expect(join(root, file.path), file.hashes.xxh128);
+  }
+  if (!lists) throw new WrongUse(`There is no ${CHECKSUM_FILE} and no ${HASH_LIST_FOLDER} in ${folder} or below it.`);
+  const limit = pLimit(4);
+  const outside = [...expected.keys()].filter((path) => path.startsWith('..'));
+  for (const path of outside) complain(`${path} lies outside the folder and is not read`);
+  const compared = await Promise.all(
+    [...expected]
+      .filter(([path]) => !outside.includes(path))
+      .map(([path, hashes]) => limit(() => compare(folder, join(folder, path), hashes))),
+  );
+  let bytes = 0;
+  let tallied = 0;
+  for (const one of compared) {
+    bytes += one.bytes;
+    if (one.state === 'tallies') tallied++;
+    if (options.json) jsonLine(one);
+    else if (one.state !== 'tallies') console.log(`${one.state}: ${printable(one.path)}`);
+  }
+  if (!options.json) console.log(`${tallied} of ${compared.length} files tally (${formatBytes(bytes)} read).`);
+  return trouble || tallied < compared.length ? EXIT.attention : EXIT.done;
 }
 
-async function compare(root: string, file: string, hash: string): Promise<Tallied> {
+const basenameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
+const isInHistory = (path: string) => basenameOf(dirname(path)) === HASH_LIST_FOLDER;
+
+async function compare(root: string, file: string, hashes: ReadonlySet<string>): Promise<Tallied> {
   const path = relative(root, file);
   try {
     const { size } = await stat(file);
     const found = (await hashFile(file)).toString('hex');
-    return { path, state: found === hash ? 'tallies' : 'differs', bytes: size };
+    return { path, state: hashes.size === 1 && hashes.has(found) ? 'tallies' : 'differs', bytes: size };
   } catch (error) {
     return { path, state: codeOf(error) === 'ENOENT' ? 'missing' : 'unreadable', bytes: 0 };
   }

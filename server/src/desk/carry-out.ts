@@ -6,24 +6,39 @@ import { isFolder } from '../drive/list-card.js';
 import type { Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
 import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../store/filed.js';
-import { intakeById, setPresence, setState, setTray, type IntakeRow } from '../store/intakes.js';
+import { haltOf, intakeById, setHalt, setPresence, setState, setTray, type IntakeRow } from '../store/intakes.js';
 import { rememberCamera } from '../store/people.js';
+import { listPlaces } from '../store/places.js';
 import { refreshTotals } from '../store/totals.js';
 import { fileBatch, type BatchPlace } from './file-batch.js';
+import { endFiling, heedHalt } from './halt.js';
 import type { House } from './house.js';
-import { writeManifests } from './manifests.js';
 import { abilitiesOf, placesNow } from './places.js';
 import { Pace } from './pace.js';
 
-const BATCH_ITEMS = 64;
+const BATCH_ITEMS = 256;
 const BATCH_BYTES = 256e6;
 
 /**
  * Carries out what filing promised: copies, proves, names, and writes down what came of it, batch by batch. Safe to be
  * killed at any moment and called again: it goes on with what does not tally yet and ends in the same state.
- * @throws AbortError when told to stop; the intake then stays in state filing.
+ * A person may let it pause (it stays in state filing) or stop (what is whole stays).
+ * @throws AbortError when this process is told to stop; the intake then stays in state filing.
  */
-export async function carryOut(house: House, intakeId: number, signal: AbortSignal): Promise<void> {
+export async function carryOut(house: House, intakeId: number, outer: AbortSignal): Promise<void> {
+  const { db } = house;
+  const { signal, done } = heedHalt(db, intakeId, outer);
+  try {
+    if ((await haltOf(db, intakeId)) === null) await fileAll(house, intakeId, signal);
+  } catch (error) {
+    if (outer.aborted || !signal.aborted) throw error;
+  } finally {
+    done();
+  }
+  if ((await haltOf(db, intakeId)) === 'stop') await endFiling(house, intakeId);
+}
+
+async function fileAll(house: House, intakeId: number, signal: AbortSignal): Promise<void> {
   const { db } = house;
   const intake = await intakeById(db, intakeId);
   if (intake?.state !== 'filing') return;
@@ -42,15 +57,18 @@ export async function carryOut(house: House, intakeId: number, signal: AbortSign
     signal.throwIfAborted();
     const working = places.filter((place) => !lost.has(place.id));
     if (!working.length) break;
-    const outcome = await fileBatch(batch, {
-      intakeId,
-      sourcePath: intake.sourcePath,
-      places: working,
-      now: house.clock,
-      signal,
-      rename: (item, name) => renamePromise(db, item.filedItemId, item.folder, name),
-      onBytes: (bytes) => pace.add(bytes),
-    });
+    const outcome = await house.turns(() =>
+      fileBatch(batch, {
+        ...{ from: 'card', files: house.files },
+        intakeId,
+        sourcePath: intake.sourcePath,
+        places: working,
+        now: house.clock,
+        signal,
+        rename: (item, name) => renamePromise(db, item.filedItemId, item.folder, name),
+        onBytes: (bytes) => pace.add(bytes),
+      }),
+    );
     await writeOutcomes(db, outcome.copies, outcome.sources);
     for (const [placeId, problem] of outcome.lostPlaces) lost.set(placeId, problem);
     for (const text of outcome.events) await record(db, { at: house.clock(), kind: 'item', intakeId, who: null, text });
@@ -62,7 +80,6 @@ export async function carryOut(house: House, intakeId: number, signal: AbortSign
   const problems = [...lost].map(([placeId, problem]) => `${nameOf(places, placeId)}: ${problem}`);
   if (cardGone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
   await settle(house, intake, problems);
-  await writeManifests(house, intakeId);
 }
 
 const nameOf = (places: readonly BatchPlace[], id: string) => places.find((place) => place.id === id)?.name ?? id;
@@ -76,7 +93,7 @@ async function openPlaces(
   const places: BatchPlace[] = [];
   const absent = new Map<string, string>();
   for (const place of await placesNow(house.db)) {
-    if (!wanted.has(place.id)) continue;
+    if (!wanted.has(place.id) || place.fill !== 'with the card') continue;
     if (place.standing.online) places.push({ ...place, ...(await abilitiesOf(place)) });
     else {
       places.push({ ...place, direct: false, links: true });
@@ -115,7 +132,7 @@ function* batchesOf(items: readonly Unfinished[]): Generator<Unfinished[]> {
 }
 
 /** Says what came of it: tallied, or what needs attention and why. */
-async function settle(house: House, intake: IntakeRow, problems: readonly string[]): Promise<void> {
+export async function settle(house: House, intake: IntakeRow, problems: readonly string[]): Promise<void> {
   const { db, clock } = house;
   await db.transaction(async (tx) => {
     const copies = await copyStates(tx, intake.id);
@@ -124,10 +141,12 @@ async function settle(house: House, intake: IntakeRow, problems: readonly string
     const waiting = troubled.length && !problems.length ? [`${troubled.length} copies do not tally.`] : [];
     const notes = [...problems, ...waiting, ...troubledItems(troubled)];
     const totals = await refreshTotals(tx, intake.id);
+    // It was done before the wish to pause was seen.
+    await setHalt(tx, intake.id, null);
     if (state === 'tallied') {
       await setState(tx, intake.id, 'tallied', null);
       await setTray(tx, intake.card.id, 'to give back');
-      const text = `${totals.filed} items tally in every required place (${formatBytes(totals.bytes)} on the card).`;
+      const text = `${totals.filed} items tally in ${await filedTo(tx)} (${formatBytes(totals.bytes)} on the card).`;
       await record(tx, { at: clock(), kind: 'tallied', intakeId: intake.id, who: null, text });
       await rememberBodies(tx, intake);
     } else {
@@ -140,6 +159,12 @@ async function settle(house: House, intake: IntakeRow, problems: readonly string
   });
 }
 
+/** The places that a card is filed to, in words. */
+async function filedTo(db: Db): Promise<string> {
+  const places = (await listPlaces(db)).filter(({ required, fill }) => required && fill === 'with the card');
+  return places.map(({ name }) => name).join(' and ');
+}
+
 interface CopyRow {
   state: CopyState;
   path: string;
@@ -148,8 +173,8 @@ interface CopyRow {
 
 async function copyStates(db: Db, intakeId: number): Promise<CopyRow[]> {
   return db.query(
-    `select c.state, i.path, c.problem from copy c join filed_item f on f.id = c.filed_item_id
-     join item i on i.id = f.item_id where f.intake_id = $1 order by i.path`,
+    `select c.state, i.path, c.problem from copy c join place p on p.id = c.place_id join filed_item f on f.id = c.filed_item_id
+     join item i on i.id = f.item_id where f.intake_id = $1 and p.required and p.fill = 'with the card' order by i.path`,
     [intakeId],
   );
 }

@@ -1,6 +1,6 @@
 import type { ClearAnswer, ClearanceView, ClearRequest } from '@tally/contract';
 import { setAsideReason } from '@tally/core/card';
-import { clearanceOfCard, type CardClearance, type CardFileNow } from '@tally/core/copies';
+import { clearanceOfCard, mustHold, type CardClearance, type CardFileNow } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { constants } from 'node:fs';
 import { lstat, open } from 'node:fs/promises';
@@ -87,7 +87,8 @@ async function lookAtFile(
   full: boolean,
 ): Promise<{ file: CardFileNow; quick: Buffer | null }> {
   const { path, bytes } = entry;
-  const told = (is: CardFileNow['is'], copiesAt: CardFileNow['copiesAt'] = null) => ({ path, bytes, is, copiesAt });
+  const neededAt = item ? required.flatMap(({ id, holds }) => (mustHold(holds, item) ? [id] : [])) : [];
+  const told = (is: CardFileNow['is'], copiesAt: CardFileNow['copiesAt'] = null) => ({ path, bytes, is, copiesAt, neededAt });
   if (entry.problem !== null) return { file: told('odd'), quick: null };
   if (setAsideReason(path) !== null) return { file: told('index'), quick: null };
   try {

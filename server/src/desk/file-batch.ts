@@ -6,6 +6,7 @@ import pLimit from 'p-limit';
 import type { Clock } from '../clock.js';
 import { copyFile, SourceError, type Source } from '../drive/copy-file.js';
 import { flushFolder, giveFinalName, makeFolder, stands, temporaryName } from '../drive/final-name.js';
+import type { Files } from '../drive/files.js';
 import { codeOf, joinBytes } from '../drive/list-card.js';
 import { namesIn, type Abilities, type Place } from '../drive/place.js';
 import { proveFile, type ProofMethod } from '../drive/prove-file.js';
@@ -16,7 +17,10 @@ export type BatchPlace = Place & Abilities;
 /** What a batch needs to know of the intake, and how it reaches the outside. */
 export interface BatchWork {
   readonly intakeId: number;
+  /** Root that the items' paths start from: the card, or a place when copies are made from another copy. */
   readonly sourcePath: string;
+  readonly from: 'card' | 'copy';
+  readonly files: Files;
   readonly places: readonly BatchPlace[];
   readonly now: Clock;
   readonly signal: AbortSignal;
@@ -206,9 +210,9 @@ async function copyJob(job: Job, work: BatchWork, report: Report, strangers: Str
     if (!(error instanceof SourceError)) throw error;
     await discard(job, job.written, work);
     // A card that is gone is not an unreadable file: its items wait.
-    if (['ENOENT', 'ENODEV', 'ENXIO', 'ENOTDIR'].includes(error.code) && !(await stands(work.sourcePath).catch(() => false)))
-      report.cardGone = true;
-    else report.all(item, 'unreadable', error.message);
+    if (error.code !== 'ECHANGED' && !(await stands(work.sourcePath).catch(() => false))) report.cardGone = true;
+    else if (work.from === 'card') report.all(item, 'unreadable', error.message);
+    else report.all(item, 'waiting', `the copy it would be made from ${error.message}`);
   }
 }
 
@@ -226,7 +230,12 @@ async function copyTo(job: Job, source: Source, places: readonly BatchPlace[], w
   }));
   // Noted before the copy: whatever happens from here on, these temporary files are ours to remove.
   job.written = [...new Set([...job.written, ...places])];
-  const copied = await copyFile(source, targets, work.signal, work.onBytes);
+  const copied = await copyFile(source, targets, work.signal, work.onBytes, work.files);
+  // What was read from the card once is what every copy is compared with, whenever it is made.
+  const { hash, quickHash } = job.item;
+  if (hash && !copied.hash.equals(hash)) throw new SourceError('holds other bytes now than were filed', 'ECHANGED');
+  if (quickHash && !copied.quickHash.equals(quickHash))
+    throw new SourceError('is not what was read when the card came', 'ECHANGED');
   for (const place of places) {
     const failure = copied.failed.get(place.id);
     if (failure === undefined) continue;
@@ -240,7 +249,7 @@ async function copyTo(job: Job, source: Source, places: readonly BatchPlace[], w
 async function isOurs(job: Job, place: BatchPlace, name: string, work: BatchWork, report: Report): Promise<boolean> {
   if (name !== job.name) return false;
   try {
-    const { hash, method } = await proveFile(join(place.root, job.item.folder, name), place.direct, work.signal);
+    const { hash, method } = await proveFile(join(place.root, job.item.folder, name), place.direct, work.signal, work.files);
     if (!hash.equals(job.hash!)) return false;
     report.set(job.item, place, 'tallied', null, method);
     return true;
@@ -257,9 +266,11 @@ async function moveAside(
   work: BatchWork,
   report: Report,
   strangers: Strangers,
+  justNamed: readonly BatchPlace[] = [],
 ): Promise<boolean> {
   const { item } = job;
-  const elsewhere = item.tallied.length > 0 || placesFor(item, work).some((place) => isTallied(report, item, place));
+  const settled = (place: BatchPlace) => isTallied(report, item, place) && !justNamed.includes(place);
+  const elsewhere = item.tallied.length > 0 || placesFor(item, work).some(settled);
   if (elsewhere) {
     for (const place of strange) report.set(item, place, 'differs', `another file stands under this name on ${place.name}`);
     return false;
@@ -284,7 +295,7 @@ const isTallied = (report: Report, item: Unfinished, place: Place) =>
 
 async function proveJob(job: Job, place: BatchPlace, work: BatchWork, report: Report): Promise<void> {
   try {
-    const { hash, method } = await proveFile(temporaryPath(job, place, work), place.direct, work.signal);
+    const { hash, method } = await proveFile(temporaryPath(job, place, work), place.direct, work.signal, work.files);
     work.onBytes(job.item.bytes);
     if (hash.equals(job.hash!)) job.proven.set(place, method);
     else report.set(job.item, place, 'differs', `the copy on ${place.name} differs from the card`);
@@ -295,15 +306,25 @@ async function proveJob(job: Job, place: BatchPlace, work: BatchWork, report: Re
 }
 
 async function nameJob(job: Job, work: BatchWork, report: Report): Promise<void> {
+  const named: BatchPlace[] = [];
+  const finalAt = (place: BatchPlace) => join(place.root, job.item.folder, job.name);
   for (const [place, method] of job.proven) {
     try {
       const temporary = temporaryPath(job, place, work);
-      let named = await giveFinalName(temporary, join(place.root, job.item.folder, job.name), place.links);
-      // Somebody took the name since it was looked up. Another one, unless a copy bears this one already.
-      if (!named && (await moveAside(job, [place], work, report, new Strangers()))) {
-        named = await giveFinalName(temporary, join(place.root, job.item.folder, job.name), place.links);
+      let isNamed = await giveFinalName(temporary, finalAt(place), place.links);
+      // Somebody took the name since it was looked up. Another one, unless an earlier copy bears this one already.
+      const before = named.map((one) => [one, finalAt(one)] as const);
+      if (!isNamed && (await moveAside(job, [place], work, report, new Strangers(), named))) {
+        // Copies that got the old name a moment ago go along.
+        for (const [one, old] of before) {
+          if (!(await giveFinalName(old, finalAt(one), one.links)))
+            report.set(job.item, one, 'differs', `another file stands under this name on ${one.name}`);
+        }
+        isNamed = await giveFinalName(temporary, finalAt(place), place.links);
       }
-      if (named) report.set(job.item, place, 'tallied', null, method);
+      if (!isNamed) continue;
+      named.push(place);
+      report.set(job.item, place, 'tallied', null, method);
     } catch (error) {
       await report.failed(job.item, place, error);
     }

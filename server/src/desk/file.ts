@@ -20,19 +20,16 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
     const intake = await theIntake({ db: tx }, intakeId);
     if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed already.');
     if (!intake.present) throw new Refusal('not possible now', 'The card is not in the reader. Put it back to file it.');
-    const { plan, view, revision, places } = await planOf(house, tx, intakeId, true);
+    const { plan, view, revision, places, placesOf } = await planOf(house, tx, intakeId, true);
     if (plan.missing.length) throw new Refusal('conflict', `The slip does not say the ${plan.missing.join(' and the ')} yet.`);
     if (!plan.placements.length) throw new Refusal('conflict', 'Nothing is taken: take at least one item to file.');
     const shared = places.find((place) => place.kind === 'shared drive') ?? places[0]!;
     if (!shared.standing.online) throw new Refusal('not possible now', `${shared.name}: ${shared.standing.problem}`);
     if (view.seal !== seal) return { outcome: 'changed', plan: view };
+    const full = view.tooFull[0];
+    if (full !== undefined) throw new Refusal('not possible now', `${full}. Nothing was begun.`);
 
-    await promise(
-      tx,
-      intakeId,
-      plan.placements,
-      places.map((place) => place.id),
-    );
+    await promise(tx, intakeId, plan.placements, placesOf);
     await advanceNumbers(tx, plan.numbers);
     await setRule(tx, intakeId, revision);
     await setState(tx, intakeId, 'filing', null);
@@ -46,7 +43,7 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
       intakeId,
       who,
       text,
-      data: { rule: revision, items: plan.placements.length, bytes: plan.bytes },
+      data: { rule: revision, items: plan.placements.length, bytes: plan.bytes, numbers: plan.numbers },
     });
     for (const clash of plan.clashes) {
       const because = `${clash.wanted} stands on ${clash.with} already: filed as ${clash.given}.`;

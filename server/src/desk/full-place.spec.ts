@@ -35,7 +35,7 @@ afterAll(async () => {
 });
 
 (asRoot ? it : it.skip)(
-  'a second place that fills up: said before, filed to the first, caught up when there is room',
+  'a second place that is too full is refused with figures; one that fills up while filing is caught up when there is room',
   async () => {
     const card = await makeCard(join(folder, 'card'), { '1.JPG': 400_000, '2.JPG': 400_000, '3.JPG': 400_000 }, 91);
     const id = await bring(test, card);
@@ -43,7 +43,14 @@ afterAll(async () => {
     expect(view.obstacles).toEqual([
       expect.stringMatching(/^Second copy has .* free, this card needs 1\.20 MB$/) as unknown as string,
     ]);
+    // Refused with figures, and nothing was promised.
+    await expect(beginFiling(test.house, id, view.seal, 'test')).rejects.toThrow(/this card needs 1\.20 MB.*Nothing was begun/);
+    expect(await copiesOf(test.house.db, id)).toEqual([]);
+
+    // Somebody else fills it after filing began.
+    tool('mount', '-o', 'remount,size=20m', full);
     await beginFiling(test.house, id, view.seal, 'test');
+    tool('mount', '-o', 'remount,size=1m', full);
     await carryOut(test.house, id, never);
     const intake = await theIntake(test.house, id);
     expect(intake.state).toBe('needs attention');

@@ -1,5 +1,7 @@
 import type { Logger } from 'pino';
+import type { LimitFunction } from 'p-limit';
 import type { Clock } from '../clock.js';
+import type { Files } from '../drive/files.js';
 import type { MetadataReader } from '../media/metadata.js';
 import type { Settings } from '../settings.js';
 import type { Db } from '../store/database.js';
@@ -18,6 +20,10 @@ export interface House {
   readonly settings: Settings;
   readonly reader: MetadataReader;
   readonly jobs: Jobs;
+  /** Cards and places when bytes are moved. */
+  readonly files: Files;
+  /** Batches of filing that this process carries out at once: every card in turn. */
+  readonly turns: LimitFunction;
   readonly log: Logger;
   /** Resolves when nobody waits for a picture: work behind a screen lets it go first. */
   readonly calm: () => Promise<void>;

@@ -1,4 +1,4 @@
-import type { LogQuery } from '@tally/contract';
+import type { LogExport, LogQuery } from '@tally/contract';
 import { logToCsv, logToTsv, type LogLine } from '@tally/core/logbook';
 import { findIntakes, type IntakeRow } from '../store/intakes.js';
 import type { House } from './house.js';
@@ -35,11 +35,11 @@ export async function logLines(house: House, query: LogQuery): Promise<LogLine[]
 }
 
 /** The log as CSV or tab-separated text: every line that the query finds, not only a page of them. */
-export async function exportLog(house: House, query: LogQuery, form: 'csv' | 'tsv'): Promise<string> {
+export async function exportLog(house: House, { columns, ...query }: LogExport, form: 'csv' | 'tsv'): Promise<string> {
   const lines: LogLine[] = [];
   for (let offset = 0; ; offset += 500) {
     const page = await logLines(house, { ...query, limit: 500, offset });
     lines.push(...page);
-    if (page.length < 500) return form === 'csv' ? logToCsv(lines) : logToTsv(lines);
+    if (page.length < 500) return form === 'csv' ? logToCsv(lines, columns) : logToTsv(lines, columns);
   }
 }

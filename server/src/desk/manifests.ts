@@ -1,44 +1,99 @@
-import { IntakeRecord } from '@tally/contract';
-import { CHECKSUM_FILE, readChecksums, writeChecksums } from '@tally/core/manifest';
-import { foldName } from '@tally/core/rule';
+import { readFileSync } from 'node:fs';
+import { hostname } from 'node:os';
 import { join } from 'node:path';
+import { IntakeRecord } from '@tally/contract';
+import { CHECKSUM_FILE, readChecksums, writeChecksums, type Checksum } from '@tally/core/manifest';
+import { foldName } from '@tally/core/rule';
 import { stands } from '../drive/final-name.js';
+import { extendHistory } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction } from '../store/database.js';
 import { record } from '../store/events.js';
-import { foldersOfIntake, lockFolder, recordedItems, talliedIn } from '../store/manifests.js';
+import {
+  doneWith,
+  lockFolder,
+  nextDue,
+  recordedItems,
+  talliedIn,
+  tryLater,
+  type BesideDue,
+  type TalliedFile,
+} from '../store/manifests.js';
 import type { House } from './house.js';
-import { abilitiesOf, placesNow, type StandingPlace } from './places.js';
+import { abilitiesOf, placesStanding, type StandingPlace } from './places.js';
 import { theIntake } from './slip.js';
 
+const TRY_AGAIN_MINUTES = 5;
+const packageFile = new URL('../../../package.json', import.meta.url);
+const TOOL = { name: 'Tally Stick', version: (JSON.parse(readFileSync(packageFile, 'utf8')) as { version: string }).version };
+
 /**
- * Writes what explains the files of an intake without this program, into every folder it was filed into and at every
- * place where it tallies: a checksum list of the whole folder, and a record of what the logbook knows. Files of
- * strangers under those names are left alone. What cannot be written is logged; the files themselves are safe by then.
+ * Writes what explains filed files without this program, wherever that is due: a checksum list and a hash list of the
+ * folder, and a record of what the logbook knows of each intake in it. What is due is kept in the database by triggers,
+ * so that a kill, a place that was away, and a word said later are all caught up with. Files of strangers under those
+ * names are left alone and logged; what fails is tried again later; the filed files themselves are safe by then.
+ * @returns how many folders were written.
  */
-export async function writeManifests(house: House, intakeId: number): Promise<void> {
-  const problems: string[] = [];
-  const places = new Map((await placesNow(house.db)).map((place) => [place.id, place]));
-  for (const { folder, placeIds } of await foldersOfIntake(house.db, intakeId)) {
-    const text = `${JSON.stringify(await recordOf(house, intakeId, folder), null, 2)}\n`;
-    // Two intakes that end in one folder write one after the other, each with all that tallies by then.
-    await inTransaction(house.db, async (tx) => {
-      await lockFolder(tx, foldName(folder));
-      for (const place of placeIds.flatMap((id) => places.get(id) ?? [])) {
-        if (!place.standing.online) continue;
-        try {
-          problems.push(...(await writeBeside(tx, place, folder, text)));
-        } catch (error) {
-          problems.push(`${place.name}, ${folder || 'the root'}: ${codeOf(error)}`);
-        }
+export async function writeManifests(house: House, signal?: AbortSignal): Promise<number> {
+  const places = new Map(
+    (await placesStanding(house.db)).flatMap((place) => (place.standing.online ? [[place.id, place] as const] : [])),
+  );
+  for (let written = 0; ; written++) {
+    if (signal?.aborted) return written;
+    const more = await inTransaction(house.db, async (tx) => {
+      const due = await nextDue(tx, [...places.keys()]);
+      if (!due) return false;
+      const place = places.get(due.placeId)!;
+      // Two intakes that end in one folder write one after the other, each with all that tallies by then.
+      await lockFolder(tx, place.id, foldName(due.folder));
+      const problem = await explain({ ...house, db: tx }, due, place).catch(
+        (error: unknown) => `${place.name}, ${due.folder || 'the root'}: ${codeOf(error)}`,
+      );
+      if (typeof problem === 'string') await tryLater(tx, due, problem, TRY_AGAIN_MINUTES);
+      else await doneWith(tx, due);
+      const words = typeof problem === 'string' ? problem : problem.join('; ');
+      if (words && words !== due.problem) {
+        const text = `Not everything could be written beside the files: ${words}.`;
+        await record(tx, { at: house.clock(), kind: 'manifest', intakeId: due.intakeId, who: null, text });
       }
+      return true;
     });
+    if (!more) return written;
   }
-  if (!problems.length) return;
-  const text = `Not everything could be written beside the files: ${problems.slice(0, 6).join('; ')}.`;
-  await record(house.db, { at: house.clock(), kind: 'manifest', intakeId, who: null, text });
 }
+
+/** @returns what was left alone because it is not ours. */
+async function explain(house: House, due: BesideDue, place: StandingPlace): Promise<string[]> {
+  const path = join(place.root, due.folder);
+  const { links } = await abilitiesOf(place);
+  const strangers: string[] = [];
+  const write = async (name: string, content: string, isOurs: (text: string) => boolean) => {
+    const there = await readOwn(path, name);
+    if (there === content) return;
+    const mayWrite = there === null || isOurs(there);
+    if (!mayWrite || !(await writeOwn(path, name, content, there !== null, links))) {
+      strangers.push(`${place.name}: ${join(due.folder, name)} is not ours`);
+    }
+  };
+  const files = await talliedIn(house.db, foldName(due.folder), place.id);
+  const names = new Set(files.map(({ name }) => name));
+  const known: Checksum[] = [...files];
+  // What an earlier logbook wrote down stays, as long as the file is there.
+  for (const entry of readChecksums((await readOwn(path, CHECKSUM_FILE)) ?? '') ?? [])
+    if (!names.has(entry.name) && (await stands(join(path, entry.name)))) known.push(entry);
+  await write(CHECKSUM_FILE, writeChecksums(known), (text) => readChecksums(text) !== null);
+  const made = { createdAt: house.clock().toISOString(), hostname: hostname(), tool: TOOL };
+  for (const problem of await extendHistory(path, made, files.map(hashedFile), links))
+    strangers.push(`${place.name}, ${due.folder || 'the root'}: ${problem}`);
+  const knows = await recordOf(house, due.intakeId, due.folder);
+  await write(`intake-${knows.intake}.json`, `${JSON.stringify(knows, null, 2)}\n`, (text) => isRecordOf(text, knows.intake));
+  return strangers;
+}
+
+const hashedFile = ({ name, hash, bytes, modifiedAt, talliedAt }: TalliedFile) => ({
+  ...{ path: name, bytes, modifiedAt: modifiedAt.toISOString(), hashedAt: talliedAt.toISOString(), hashes: { xxh128: hash } },
+});
 
 async function recordOf(house: House, intakeId: number, folder: string): Promise<IntakeRecord> {
   const intake = await theIntake(house, intakeId);
@@ -51,32 +106,8 @@ async function recordOf(house: House, intakeId: number, folder: string): Promise
       station: intake.station,
     },
     ...{ card: intake.card, contributor: intake.contributor, assignment: intake.assignment, rule: intake.ruleRevision },
-    ...{ folder, items: await recordedItems(house.db, intakeId, folder) },
+    ...{ folder, clearedAt: intake.clearedAt, items: await recordedItems(house.db, intakeId, folder) },
   });
-}
-
-/** @returns what was left alone because somebody else's file stands there. */
-async function writeBeside(db: Db, place: StandingPlace, folder: string, recordText: string): Promise<string[]> {
-  const path = join(place.root, folder);
-  const { links } = await abilitiesOf(place);
-  const strangers: string[] = [];
-  const write = async (name: string, content: string, isOurs: (text: string) => boolean) => {
-    const there = await readOwn(path, name);
-    if (there === content) return;
-    const mayWrite = there === null || isOurs(there);
-    if (!mayWrite || !(await writeOwn(path, name, content, there !== null, links))) {
-      strangers.push(`${place.name}: ${join(folder, name)} is not ours`);
-    }
-  };
-  const known = await talliedIn(db, foldName(folder), place.id);
-  const names = new Set(known.map(({ name }) => name));
-  const before = readChecksums((await readOwn(path, CHECKSUM_FILE)) ?? '') ?? [];
-  // What an earlier logbook wrote down stays, as long as the file is there.
-  for (const entry of before) if (!names.has(entry.name) && (await stands(join(path, entry.name)))) known.push(entry);
-  await write(CHECKSUM_FILE, writeChecksums(known), (text) => readChecksums(text) !== null);
-  const number = (JSON.parse(recordText) as IntakeRecord).intake;
-  await write(`intake-${number}.json`, recordText, (text) => isRecordOf(text, number));
-  return strangers;
 }
 
 function isRecordOf(text: string, number: string): boolean {

@@ -26,6 +26,6 @@ export async function deskNow(house: House): Promise<Desk> {
     onTheDesk: summaries.filter((intake) => intake.tray === 'on the desk'),
     toGiveBack: summaries.filter((intake) => intake.tray === 'to give back'),
     expected: expected.reverse(),
-    places: await placeViews(db),
+    places: await placeViews(db, house.clock()),
   };
 }

@@ -1,18 +1,19 @@
 import type { PlaceView } from '@tally/contract';
 import { probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
 import type { Db } from '../store/database.js';
-import { listPlaces, placeTotals, type PlaceRow } from '../store/places.js';
+import { hoursAtRisk } from '@tally/core/copies';
+import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, type PlaceTotals } from '../store/places.js';
 
 export interface StandingPlace extends PlaceRow {
   readonly standing: Standing;
 }
 
 /** Places with how they stand now. A place that nothing was filed to yet is marked when it is first seen. */
-export async function placesNow(db: Db): Promise<(StandingPlace & { copies: number; bytes: number })[]> {
+export async function placesNow(db: Db): Promise<(StandingPlace & PlaceTotals)[]> {
   const [places, totals] = await Promise.all([listPlaces(db), placeTotals(db)]);
   return Promise.all(
     places.map(async (place) => {
-      const total = totals.get(place.id) ?? { copies: 0, bytes: 0 };
+      const total = totals.get(place.id) ?? NOTHING_YET;
       const standing = await standingOf(place, place.mark, total.copies === 0);
       const said = standing.online && place.device !== null ? { ...standing, device: place.device } : standing;
       return { ...place, ...total, standing: said };
@@ -20,16 +21,34 @@ export async function placesNow(db: Db): Promise<(StandingPlace & { copies: numb
   );
 }
 
-/** Which places are there now, without counting what they hold: cheap enough to ask every few seconds. */
-export async function placesThere(db: Db): Promise<Set<string>> {
+/** Places with how they stand now, without counting what they hold: cheap enough to ask every few seconds. */
+export async function placesStanding(db: Db): Promise<StandingPlace[]> {
   const places = await listPlaces(db);
-  const standing = await Promise.all(places.map((place) => standingOf(place, place.mark)));
-  return new Set(places.filter((_, index) => standing[index]!.online).map((place) => place.id));
+  return Promise.all(
+    places.map(async (place) => {
+      const standing = await standingOf(place, place.mark);
+      return { ...place, standing: standing.online && place.device !== null ? { ...standing, device: place.device } : standing };
+    }),
+  );
 }
 
-export async function placeViews(db: Db): Promise<PlaceView[]> {
-  return (await placesNow(db)).map(({ standing, mark: _mark, ...place }) => ({
-    ...place,
+/** Which places are there now. */
+export async function placesThere(db: Db): Promise<Set<string>> {
+  return new Set((await placesStanding(db)).flatMap(({ id, standing }) => (standing.online ? [id] : [])));
+}
+
+export async function placeViews(db: Db, now: Date): Promise<PlaceView[]> {
+  return (await placesNow(db)).map(({ standing, ...place }) => ({
+    ...{ id: place.id, name: place.name, kind: place.kind, root: place.root, required: place.required, fill: place.fill },
+    holds: {
+      kinds: place.holds.kinds && [...place.holds.kinds],
+      assignments: place.holds.assignments && [...place.holds.assignments],
+    },
+    ...{ copies: place.copies, bytes: place.bytes },
+    waiting: {
+      ...{ copies: place.waiting, bytes: place.waitingBytes },
+      hoursAtRisk: hoursAtRisk(place.oldestWaiting?.getTime() ?? null, now.getTime()),
+    },
     online: standing.online,
     problem: standing.online ? null : standing.problem,
     freeBytes: standing.online ? standing.freeBytes : null,

@@ -11,6 +11,7 @@ import {
 } from '@tally/core/plan';
 import { foldName, parseRule } from '@tally/core/rule';
 import { dateDoubt, type DateDoubt } from '@tally/core/capture';
+import { mustHold, type Holding } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
@@ -27,7 +28,10 @@ export interface SealedPlan {
   readonly plan: Plan;
   readonly view: PlanView;
   readonly revision: number;
+  /** Every place, with how it stands. */
   readonly places: readonly StandingPlace[];
+  /** Places that must hold what a placement is of. */
+  readonly placesOf: (placement: { itemId: number }) => string[];
 }
 
 /** What will happen when an intake is filed now. */
@@ -96,10 +100,20 @@ export async function planItems(
   const revision = await currentRule(db);
   const parsed = parseRule(revision.rule);
   if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
-  const places = (await placesNow(db)).filter((place) => place.required);
+  const all = await placesNow(db);
+  const places = all.filter((place) => place.required && place.fill === 'with the card');
   const { folders, scopes } = planTargets(items, slip, parsed.rule);
   const drive = await viewDrive(db, places, folders, scopes, lock);
   const plan = makePlan(items, slip, parsed.rule, drive);
+  const holding = holdingOf(items, slip);
+  const placesOf = (one: { itemId: number }) => all.flatMap(({ id, holds }) => (holding(holds, one) ? [id] : []));
+  const tooFull = places.flatMap((place) =>
+    spaceProblem(
+      place,
+      plan.placements.reduce((sum, one) => sum + (holding(place.holds, one) ? one.bytes : 0), 0),
+    ),
+  );
+  const away = places.flatMap(({ name, standing }) => (standing.online ? [] : [`${name}: ${standing.problem}`]));
   const view: PlanView = {
     ...plan,
     placements: [...plan.placements],
@@ -112,11 +126,19 @@ export async function planItems(
     doubts: planDoubts(items, slip, doubts),
     seal: sealOf(plan, slip, revision.revision),
     beside: drive.beside,
-    obstacles: places.flatMap((place) =>
-      place.standing.online ? spaceProblem(place, plan.bytes) : [`${place.name}: ${place.standing.problem}`],
-    ),
+    obstacles: [...away, ...tooFull],
+    tooFull,
   };
-  return { plan, view, revision: revision.revision, places };
+  return { plan, view, revision: revision.revision, places: all, placesOf };
+}
+
+/** Must a place hold what is placed there? */
+function holdingOf(items: readonly PlanItem[], slip: PlanSlip): (holds: Holding, placement: { itemId: number }) => boolean {
+  const byId = new Map(items.map((item) => [item.id, item]));
+  return (holds, { itemId }) => {
+    const item = byId.get(itemId)!;
+    return mustHold(holds, { kind: item.kind, assignment: item.assignment?.slug ?? slip.assignment?.slug ?? null });
+  };
 }
 
 function spaceProblem(place: StandingPlace, bytes: number): string[] {

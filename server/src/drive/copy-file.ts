@@ -1,6 +1,6 @@
 import { constants } from 'node:fs';
-import { open, type FileHandle } from 'node:fs/promises';
 import { CHUNK_BYTES, padded, withChunk } from './aligned.js';
+import { systemFiles, type Files, type OpenFile } from './files.js';
 import { digestOf, EndsKeeper, withHasher } from './hashing.js';
 import { codeOf } from './list-card.js';
 
@@ -45,14 +45,15 @@ export async function copyFile(
   targets: readonly CopyTarget[],
   signal: AbortSignal,
   onBytes: (bytes: number) => void,
+  files: Files = systemFiles,
 ): Promise<CopiedFile> {
-  const input = await openSource(source);
+  const input = await openSource(source, files);
   const failed = new Map<string, string>();
-  const outputs = new Map<CopyTarget, FileHandle>();
+  const outputs = new Map<CopyTarget, OpenFile>();
   try {
     for (const target of targets) {
       try {
-        outputs.set(target, await open(target.temporary, writeFlags(target.direct), 0o644));
+        outputs.set(target, await files.open(target.temporary, writeFlags(target.direct), 0o644));
       } catch (error) {
         failed.set(target.placeId, codeOf(error));
       }
@@ -87,10 +88,10 @@ export async function copyFile(
 const writeFlags = (direct: boolean) =>
   constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY | (direct ? constants.O_DIRECT : 0);
 
-async function openSource(source: Source): Promise<FileHandle> {
+async function openSource(source: Source, files: Files): Promise<OpenFile> {
   try {
     // O_NOFOLLOW and O_NONBLOCK: what was a file when listed may be a link or a pipe by now.
-    const handle = await open(source.path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
+    const handle = await files.open(source.path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
     const stats = await handle.stat();
     if (stats.isFile()) return handle;
     await handle.close();
@@ -102,8 +103,8 @@ async function openSource(source: Source): Promise<FileHandle> {
 
 async function pump(
   source: Source,
-  input: FileHandle,
-  outputs: ReadonlyMap<CopyTarget, FileHandle>,
+  input: OpenFile,
+  outputs: ReadonlyMap<CopyTarget, OpenFile>,
   giveUp: (target: CopyTarget, error: unknown) => Promise<void>,
   signal: AbortSignal,
   onBytes: (bytes: number) => void,
@@ -114,7 +115,7 @@ async function pump(
       let position = 0;
       for (;;) {
         signal.throwIfAborted();
-        const length = await fill(input, chunk);
+        const length = await fill(input, chunk, position);
         if (length === 0) break;
         if (position + length > source.bytes) break;
         const part = chunk.subarray(0, length);
@@ -145,23 +146,31 @@ async function pump(
   );
 }
 
-/** Fills a chunk from the source's current position, whatever pieces the system hands out. */
-async function fill(input: FileHandle, chunk: Buffer): Promise<number> {
+/** After a fault of the device the rest is read in pieces of these sizes: what can be read by small reads is not lost. */
+const SMALLER_READS = [64 << 10, 4 << 10] as const;
+
+/** Fills a chunk from a position of the source, whatever pieces the system hands out. */
+async function fill(input: OpenFile, chunk: Buffer, position: number): Promise<number> {
   let length = 0;
-  while (length < chunk.length) {
-    const bytesRead = await input.read(chunk, length, chunk.length - length, null).then(
-      (result) => result.bytesRead,
-      (error: unknown) => {
-        throw new SourceError(`cannot be read (${codeOf(error)})`, codeOf(error));
-      },
-    );
-    if (bytesRead === 0) break;
-    length += bytesRead;
+  let most = chunk.length;
+  for (let faults = 0; length < chunk.length;) {
+    try {
+      const { bytesRead } = await input.read(chunk, length, Math.min(most, chunk.length - length), position + length);
+      if (bytesRead === 0) break;
+      length += bytesRead;
+    } catch (error) {
+      const smaller = SMALLER_READS[faults++];
+      if (codeOf(error) !== 'EIO' || smaller === undefined) {
+        const where = position + length > 0 ? ` at byte ${position + length}` : '';
+        throw new SourceError(`cannot be read${where} (${codeOf(error)})`, codeOf(error));
+      }
+      most = smaller;
+    }
   }
   return length;
 }
 
-async function writeAll(output: FileHandle, chunk: Buffer, length: number, position: number): Promise<void> {
+async function writeAll(output: OpenFile, chunk: Buffer, length: number, position: number): Promise<void> {
   for (let done = 0; done < length;) {
     const { bytesWritten } = await output.write(chunk, done, length - done, position + done);
     if (bytesWritten === 0) throw Object.assign(new Error('nothing was written'), { code: 'ENOSPC' });

@@ -72,4 +72,10 @@ it('folders are made with their parents; a file in the way is an error', async (
   expect((await stat(join(folder, 'a/b/c'))).isDirectory()).toBe(true);
   await writeFile(join(folder, 'a/file'), '');
   await expect(makeFolder(folder, 'a/file/x')).rejects.toThrow('ENOTDIR');
+  await expect(makeFolder(folder, 'a/file')).rejects.toThrow('ENOTDIR');
+});
+
+it('the root of a drive that is away is never made', async () => {
+  await expect(makeFolder(join(folder, 'gone'), 'a/b')).rejects.toThrow('ENOENT');
+  await expect(stat(join(folder, 'gone'))).rejects.toThrow('ENOENT');
 });

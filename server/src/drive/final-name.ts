@@ -1,6 +1,6 @@
 import { constants } from 'node:fs';
-import { link, lstat, mkdir, open, readdir, rename, rm } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { link, lstat, mkdir, open, opendir, readdir, rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import { codeOf } from './list-card.js';
 
 /** Name of the temporary file of an intake's item, in the folder of its final name. */
@@ -14,7 +14,7 @@ const temporaryOf = (intakeId: number) => new RegExp(`^\\.tally-${intakeId}-\\d+
  * reservation, which is ours.
  * @returns false when the name exists already; the temporary file then stays.
  */
-export async function giveFinalName(temporary: string, final: string, links: boolean): Promise<boolean> {
+export async function giveFinalName(temporary: string | Buffer, final: string | Buffer, links: boolean): Promise<boolean> {
   try {
     if (links) {
       await link(temporary, final);
@@ -77,12 +77,29 @@ export async function stands(path: string): Promise<boolean> {
   }
 }
 
-/** Makes a folder below a root with all its parents, each entry flushed. @throws when one of them is not a folder. */
+/**
+ * Makes a folder below a root with all its parents, each entry flushed. The root is never made: a drive that went away
+ * a moment ago must not get a second, empty root on the disk below it.
+ * @throws when one of them is not a folder, or the root is not there.
+ */
 export async function makeFolder(root: string, folder: string): Promise<void> {
-  const path = join(root, folder);
-  const first = await mkdir(path, { recursive: true });
-  if (first === undefined) return;
-  for (let made = path; made.length >= dirname(first).length; made = dirname(made)) await flushFolder(made);
+  let above = root;
+  for (const part of folder.split('/').filter(Boolean)) {
+    const path = join(above, part);
+    if (await madeNew(path)) await flushFolder(above);
+    above = path;
+  }
+  await (await opendir(above)).close();
+}
+
+async function madeNew(path: string): Promise<boolean> {
+  try {
+    await mkdir(path);
+    return true;
+  } catch (error) {
+    if (codeOf(error) === 'EEXIST') return false;
+    throw error;
+  }
 }
 
 /** Flushes a folder's entries to the device, where the file system can. */

@@ -1,6 +1,6 @@
 import { constants } from 'node:fs';
-import { open, type FileHandle } from 'node:fs/promises';
 import { CHUNK_BYTES, withChunk } from './aligned.js';
+import { systemFiles, type Files, type OpenFile } from './files.js';
 import { digestOf, withHasher } from './hashing.js';
 import { codeOf } from './list-card.js';
 
@@ -15,8 +15,9 @@ export async function proveFile(
   path: string,
   direct: boolean,
   signal: AbortSignal,
+  files: Files = systemFiles,
 ): Promise<{ hash: Buffer; method: ProofMethod }> {
-  const { handle, isDirect } = await openForProof(path, direct);
+  const { handle, isDirect } = await openForProof(path, direct, files);
   try {
     const hash = await withHasher((hasher) =>
       withChunk(async (chunk) => {
@@ -36,13 +37,13 @@ export async function proveFile(
   }
 }
 
-async function openForProof(path: string, direct: boolean): Promise<{ handle: FileHandle; isDirect: boolean }> {
+async function openForProof(path: string, direct: boolean, files: Files): Promise<{ handle: OpenFile; isDirect: boolean }> {
   if (direct) {
     try {
-      return { handle: await open(path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_DIRECT), isDirect: true };
+      return { handle: await files.open(path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_DIRECT), isDirect: true };
     } catch (error) {
       if (codeOf(error) !== 'EINVAL') throw error;
     }
   }
-  return { handle: await open(path, constants.O_RDONLY | constants.O_NOFOLLOW), isDirect: false };
+  return { handle: await files.open(path, constants.O_RDONLY | constants.O_NOFOLLOW), isDirect: false };
 }

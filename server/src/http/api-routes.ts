@@ -4,9 +4,13 @@ import {
   ClearRequest,
   ClockChange,
   FileRequest,
+  HaltRequest,
+  RestoreRequest,
+  type RestoreAnswer,
   ItemsQuery,
   JudgeChange,
   Id,
+  LogExport,
   LogQuery,
   MaterialQuery,
   NewAssignment,
@@ -22,6 +26,9 @@ import {
 import { Router, type Request } from 'express';
 import { clearanceNow, clearCard } from '../desk/clearance.js';
 import { beginFiling, tryAgain } from '../desk/file.js';
+import { haltFiling } from '../desk/halt.js';
+import { intakeOfLabel } from '../desk/labels.js';
+import { restoreToCard } from '../desk/restore.js';
 import type { House } from '../desk/house.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from '../desk/judge.js';
 import { itemsAnswer } from '../desk/items.js';
@@ -46,7 +53,7 @@ export function apiRoutes(house: House): Router {
   const routes = Router();
 
   routes.get('/desk', async (_request, response) => void response.json(await deskNow(house)));
-  routes.get('/places', async (_request, response) => void response.json(await placeViews(db)));
+  routes.get('/places', async (_request, response) => void response.json(await placeViews(db, house.clock())));
   routes.get('/rules', async (_request, response) => {
     response.json({ revisions: await revisions(db) } satisfies RulesAnswer);
   });
@@ -56,6 +63,9 @@ export function apiRoutes(house: House): Router {
   });
   routes.get('/rules/material', async (request, response) => {
     response.json(await ruleMaterial(house, MaterialQuery.parse(request.query).intake));
+  });
+  routes.get('/labels/:label/intake', async (request, response) => {
+    response.json({ id: await intakeOfLabel(house, request.params['label'].slice(0, 24)) });
   });
   routes.get('/labels/next', async (_request, response) => void response.json({ label: await nextLabel(db) }));
 
@@ -78,11 +88,11 @@ export function apiRoutes(house: House): Router {
     response.json({ days: await intakesByDay(db, settings.zone) } satisfies LogCalendar);
   });
   routes.get('/intakes/export.csv', async (request, response) => {
-    const csv = await exportLog(house, LogQuery.parse(request.query), 'csv');
+    const csv = await exportLog(house, LogExport.parse(request.query), 'csv');
     response.attachment('logbook.csv').type('text/csv; charset=utf-8; header=present').send(csv);
   });
   routes.get('/intakes/export.tsv', async (request, response) => {
-    response.type('text/tab-separated-values; charset=utf-8').send(await exportLog(house, LogQuery.parse(request.query), 'tsv'));
+    response.type('text/tab-separated-values; charset=utf-8').send(await exportLog(house, LogExport.parse(request.query), 'tsv'));
   });
   routes.get('/intakes/:id', async (request, response) => void response.json(summaryOf(await theIntake(house, idOf(request)))));
   routes.get('/intakes/:id/items', async (request, response) => {
@@ -132,11 +142,19 @@ export function apiRoutes(house: House): Router {
     await tryAgain(house, idOf(request), personOf(response).name);
     response.status(202).end();
   });
+  routes.post('/intakes/:id/halt', async (request, response) => {
+    await haltFiling(house, idOf(request), HaltRequest.parse(request.body).wish, personOf(response).name);
+    response.status(202).end();
+  });
   routes.get('/intakes/:id/clearance', async (request, response) => {
     response.json(await clearanceNow(house, idOf(request), ClearanceQuery.parse(request.query).full));
   });
   routes.post('/intakes/:id/clear', async (request, response) => {
     response.json(await clearCard(house, idOf(request), ClearRequest.parse(request.body), personOf(response).name));
+  });
+  routes.post('/intakes/:id/restore', async (request, response) => {
+    const { cardOf } = RestoreRequest.parse(request.body);
+    response.json((await restoreToCard(house, idOf(request), cardOf, personOf(response).name)) satisfies Readonly<RestoreAnswer>);
   });
   routes.post('/intakes/:id/give-back', async (request, response) => {
     await giveBack(house, idOf(request), personOf(response).name);

@@ -1,15 +1,17 @@
-import { Id } from '@tally/contract';
+import { Id, LabelsQuery, ReceiptQuery } from '@tally/contract';
 import { extensionOf } from '@tally/core/card';
 import { Router, type Request, type Response } from 'express';
 import { once } from 'node:events';
 import type { House } from '../desk/house.js';
 import { pictureSource } from '../desk/items.js';
+import { labelsFor } from '../desk/labels.js';
+import { receiptOf } from '../desk/receipt.js';
 import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type Previews, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';
 import { sendProblem } from './problem.js';
 
-/** Pictures, waves, clips and sounds of items. */
+/** Pictures, waves, clips and sounds of items, and receipts with pictures on them. */
 export function pictureRoutes(house: House, previews: Previews): Router {
   const routes = Router();
   const sourceOf = (request: Request) => pictureSource(house, Id.parse(request.params['id']));
@@ -58,6 +60,21 @@ export function pictureRoutes(house: House, previews: Previews): Router {
       }
     }
   }
+
+  routes.get('/intakes/:id/receipt.pdf', async (request, response) => {
+    const { paper } = ReceiptQuery.parse(request.query);
+    const id = Id.parse(request.params['id']);
+    const base = house.settings.publicUrl?.replace(/\/$/, '') ?? `${request.protocol}://${request.get('host') ?? 'localhost'}`;
+    const pdf = await receiptOf(house, previews, id, paper, base);
+    response.setHeader('Content-Disposition', `inline; filename="receipt-${id}.pdf"`);
+    response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
+  });
+
+  routes.get('/labels.pdf', async (request, response) => {
+    const pdf = await labelsFor(house, LabelsQuery.parse(request.query));
+    response.setHeader('Content-Disposition', 'inline; filename="labels.pdf"');
+    response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
+  });
 
   routes.get('/items/:id/details', async (request, response) => {
     response.json(await previews.details(await sourceOf(request)));

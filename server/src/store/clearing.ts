@@ -9,6 +9,8 @@ export interface ClearableItem {
   readonly modifiedAt: Date;
   readonly kind: Kind;
   readonly quickHash: Buffer | null;
+  /** Slug of its assignment. */
+  readonly assignment: string | null;
   /** Of the filed bytes; null when it was never filed. */
   readonly filed: {
     readonly hash: Buffer;
@@ -29,10 +31,10 @@ type Row = Omit<ClearableItem, 'filed'> & {
 
 export async function clearableItems(db: Db, intakeId: number): Promise<ClearableItem[]> {
   const rows: Row[] = await db.query(
-    `select i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash",
+    `select i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash", a.slug as assignment,
        f.hash as "filedHash", f.quick_hash as "filedQuickHash", f.folder, f.name,
        (select coalesce(array_agg(c.place_id), '{}') from copy c where c.filed_item_id = f.id and c.state = 'tallied') as tallied
-     from item i
+     from item i join intake n on n.id = i.intake_id left join assignment a on a.id = coalesce(i.assignment_id, n.assignment_id)
      left join filed_item own on own.item_id = i.id
      left join filed_item f on f.id = coalesce(own.id, case when i.already_confirmed then i.already_filed_id end)
      where i.intake_id = $1`,

@@ -1,7 +1,7 @@
 import 'reflect-metadata';
 import pg from 'pg';
 import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
-import { Copy, Counter, Event, FiledItem, Place } from './entities/filed.js';
+import { BesideDue, Copy, Counter, Event, FiledItem, Place } from './entities/filed.js';
 import { Card, HouseRuleRevision, Intake, Item } from './entities/intake.js';
 import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
 import { Assignment, AssignmentExpected, Camera, ClockCorrection, Contributor, Person, Session } from './entities/people.js';
@@ -9,6 +9,7 @@ import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
 import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
 import { Clearing1764200000000 } from './migrations/1764200000000-clearing.js';
+import { Proof1764300000000 } from './migrations/1764300000000-proof.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
 export type Db = EntityManager;
@@ -25,7 +26,7 @@ class SnakeCase extends DefaultNamingStrategy {
 
 const ENTITIES = [
   ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
-  ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, Copy, Counter, Event],
+  ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, Copy, BesideDue, Counter, Event],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile],
 ];
 
@@ -35,7 +36,7 @@ export function dataSource(url: string, poolSize = 10): DataSource {
     type: 'postgres',
     url,
     entities: ENTITIES,
-    migrations: [First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000],
+    migrations: [First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
     migrationsTransactionMode: 'each',
     synchronize: false,
     uuidExtension: 'pgcrypto',

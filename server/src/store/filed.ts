@@ -36,21 +36,23 @@ export async function promisedNames(
   ]);
 }
 
-/** Promises names: the filed items of a plan, with a waiting copy at each place. */
+/** Promises names: the filed items of a plan, with a waiting copy at each place that must hold it. */
 export async function promise(
   db: Db,
   intakeId: number,
   placements: readonly Placement[],
-  placeIds: readonly string[],
+  placesOf: (placement: Placement) => readonly string[],
 ): Promise<void> {
   for (let from = 0; from < placements.length; from += 1000) {
     const some = placements.slice(from, from + 1000);
+    const copies = some.flatMap((p) => placesOf(p).map((placeId) => [p, placeId] as const));
     await db.query(
       `with filed as (
          insert into filed_item (intake_id, item_id, folder, folded_folder, name, folded_path, n, bytes)
          select $1, p.* from unnest($2::int[], $3::text[], $4::text[], $5::text[], $6::text[], $7::int[], $8::bigint[]) as p
-         returning id)
-       insert into copy (filed_item_id, place_id, state) select filed.id, place, 'waiting' from filed, unnest($9::text[]) place`,
+         returning id, item_id)
+       insert into copy (filed_item_id, place_id, state) select filed.id, c.place_id, 'waiting'
+       from filed join unnest($9::int[], $10::text[]) as c(item_id, place_id) on c.item_id = filed.item_id`,
       [
         intakeId,
         some.map((p) => p.itemId),
@@ -60,7 +62,8 @@ export async function promise(
         some.map((p) => foldName(pathOf(p.folder, p.name))),
         some.map((p) => p.n),
         some.map((p) => p.bytes),
-        placeIds,
+        copies.map(([p]) => p.itemId),
+        copies.map(([, placeId]) => placeId),
       ],
     );
   }
@@ -77,30 +80,79 @@ export interface Unfinished {
   readonly folder: string;
   readonly name: string;
   readonly hash: Buffer | null;
+  /** Fast identity of the file when it was read first; null where that is not known. */
+  readonly quickHash: Buffer | null;
   /** Places whose copy does not tally, and those whose copy does. */
   readonly waiting: readonly string[];
   readonly tallied: readonly string[];
 }
 
+/** What an intake still wants at places that are filled with the card. */
 export async function unfinished(db: Db, intakeId: number): Promise<Unfinished[]> {
   return db.query(
     `select f.id as "filedItemId", i.id as "itemId", i.path, i.path_bytes as "pathBytes", f.bytes, i.modified_at as "modifiedAt",
-       f.folder, f.name, f.hash,
-       array_agg(c.place_id order by p.position) filter (where c.state <> 'tallied') as waiting,
+       f.folder, f.name, f.hash, i.quick_hash as "quickHash",
+       array_agg(c.place_id order by p.position) filter (where c.state <> 'tallied' and p.fill = 'with the card') as waiting,
        coalesce(array_agg(c.place_id order by p.position) filter (where c.state = 'tallied'), '{}') as tallied
      from filed_item f join item i on i.id = f.item_id join copy c on c.filed_item_id = f.id join place p on p.id = c.place_id
-     where f.intake_id = $1 group by f.id, i.id having bool_or(c.state <> 'tallied') order by f.folder, f.n, f.name`,
+     where f.intake_id = $1 group by f.id, i.id having bool_or(c.state <> 'tallied' and p.fill = 'with the card') order by f.folder, f.n, f.name`,
     [intakeId],
   );
 }
 
-/** Intakes of a station whose card is here and that still want copies at one of these places. */
+/** Intakes of a station whose card is here and that want copies at one of these places which only the card can give. */
 export async function intakesWaitingAt(db: Db, station: string, placeIds: readonly string[]): Promise<number[]> {
   const rows = await db.query<{ id: number }[]>(
     `select distinct i.id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
-     where c.state = 'waiting' and c.state <> 'tallied' and c.place_id = any($2::text[])
+     where c.state = 'waiting' and not exists (select from copy t where t.filed_item_id = f.id and t.state = 'tallied')
+       and c.place_id = any($2::text[])
        and i.station = $1 and i.present and i.state = 'needs attention' order by i.id`,
     [station, placeIds],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** A copy that a place waits for, and a place it can be made from. */
+export interface Fillable extends Unfinished {
+  readonly intakeId: number;
+  readonly sourceId: string;
+}
+
+/** What a place waits for of what tallies at another place that is here, the oldest first. Not of intakes being filed. */
+export async function fillable(db: Db, placeId: string, sources: readonly string[], limit: number): Promise<Fillable[]> {
+  const rows: Omit<Fillable, 'pathBytes' | 'waiting' | 'path'>[] = await db.query(
+    `select f.id as "filedItemId", f.item_id as "itemId", f.bytes, i.modified_at as "modifiedAt", f.folder, f.name, f.hash, f.quick_hash as "quickHash",
+       f.intake_id as "intakeId", s.tallied, s.tallied[1] as "sourceId"
+     from copy c join filed_item f on f.id = c.filed_item_id join item i on i.id = f.item_id join intake n on n.id = f.intake_id
+       join lateral (select array_agg(t.place_id order by p.position) as tallied from copy t join place p on p.id = t.place_id
+         where t.filed_item_id = f.id and t.state = 'tallied' and t.place_id = any($2::text[])) s on s.tallied is not null
+     where c.place_id = $1 and c.state = 'waiting' and n.state <> 'filing' and f.hash is not null
+     order by f.filed_at, f.id limit $3`,
+    [placeId, sources, limit],
+  );
+  return rows.map((row) => {
+    const path = pathOf(row.folder, row.name);
+    return { ...row, path, pathBytes: Buffer.from(path), waiting: [placeId] };
+  });
+}
+
+/** Intakes (or this one) that need attention though every copy that a card must be filed to tallies. */
+export async function wholeButTroubled(db: Db, intakeId: number | null = null): Promise<number[]> {
+  const rows = await db.query<{ id: number }[]>(
+    `select i.id from intake i where i.state = 'needs attention' and ($1::int is null or i.id = $1)
+       and exists (select from filed_item f where f.intake_id = i.id)
+       and not exists (select from filed_item f join copy c on c.filed_item_id = f.id join place p on p.id = c.place_id
+         where f.intake_id = i.id and c.state <> 'tallied' and p.required and p.fill = 'with the card')`,
+    [intakeId],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** Places that wait for copies which can be made from another copy. */
+export async function placesWaiting(db: Db): Promise<string[]> {
+  const rows = await db.query<{ id: string }[]>(
+    `select distinct c.place_id as id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
+     where c.state <> 'tallied' and c.state = 'waiting' and f.hash is not null and i.state <> 'filing'`,
   );
   return rows.map(({ id }) => id);
 }
@@ -137,7 +189,7 @@ export async function writeOutcomes(
       ],
     );
     await tx.query(
-      `update filed_item set hash = s.hash, quick_hash = s.quick_hash, filed_at = s.filed_at
+      `update filed_item set hash = s.hash, quick_hash = s.quick_hash, filed_at = coalesce(filed_item.filed_at, s.filed_at)
        from unnest($1::int[], $2::bytea[], $3::bytea[], $4::timestamptz[]) as s(id, hash, quick_hash, filed_at)
        where filed_item.id = s.id`,
       [
@@ -150,6 +202,29 @@ export async function writeOutcomes(
   });
 }
 
+/** Takes promises back: these items were never filed. Only such as tally nowhere. */
+export async function withdraw(db: Db, filedItemIds: readonly number[]): Promise<void> {
+  await db.query(
+    `delete from filed_item f where f.id = any($1::int[])
+     and not exists (select from copy c where c.filed_item_id = f.id and c.state = 'tallied')`,
+    [filedItemIds],
+  );
+}
+
+/** Gives back the numbers that the last filing of an intake drew behind the last one it used, unless others drew since. */
+export async function takeBackNumbers(db: Db, intakeId: number): Promise<void> {
+  await db.query(
+    `with drawn as (
+       select (n->>'scope') as scope, (n->>'first')::int as first, (n->>'next')::int as next
+       from (select data from event where intake_id = $1 and kind = 'filing' and data ? 'numbers' order by id desc limit 1) e,
+         jsonb_array_elements(e.data->'numbers') n)
+     update counter set next = greatest(drawn.first,
+       (select coalesce(max(f.n) + 1, 0) from filed_item f where f.intake_id = $1 and f.n >= drawn.first and f.n < drawn.next))
+     from drawn where counter.scope = drawn.scope and counter.next = drawn.next`,
+    [intakeId],
+  );
+}
+
 /** Gives a promised item another name. @returns false when that one is promised to somebody already. */
 export async function renamePromise(db: Db, filedItemId: number, folder: string, name: string): Promise<boolean> {
   const [, count]: [unknown, number] = await db.query(
@@ -158,6 +233,30 @@ export async function renamePromise(db: Db, filedItemId: number, folder: string,
     [filedItemId, name, foldName(pathOf(folder, name))],
   );
   return count === 1;
+}
+
+/** What was filed of an intake, by item, with every copy and how it was proven. */
+export async function proofsOf(
+  db: Db,
+  intakeId: number,
+): Promise<
+  Map<
+    number,
+    {
+      path: string;
+      hash: string | null;
+      filedAt: Date | null;
+      copies: { place: string; state: CopyState; proof: string | null; problem: string | null }[];
+    }
+  >
+> {
+  const rows: { itemId: number; path: string; hash: string | null; filedAt: Date | null; copies: [] }[] = await db.query(
+    `select f.item_id as "itemId", concat_ws('/', nullif(f.folder, ''), f.name) as path, encode(f.hash, 'hex') as hash,
+       f.filed_at as "filedAt", json_agg(json_build_object('place', c.place_id, 'state', c.state, 'proof', c.proof, 'problem', c.problem)) as copies
+     from filed_item f join copy c on c.filed_item_id = f.id where f.intake_id = $1 group by f.id`,
+    [intakeId],
+  );
+  return new Map(rows.map(({ itemId, ...row }) => [itemId, row]));
 }
 
 /** Every copy of an intake with its hash, for the log and for programs. */

@@ -25,7 +25,7 @@ const SELECT = `
   select i.id, i.number, i.state, k.tray, json_build_object('id', k.id, 'label', k.label, 'volume', k.volume, 'onInsert', k.on_insert) as card,
     case when c.id is not null then json_build_object('id', c.id, 'code', c.code, 'name', c.name) end as contributor,
     case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
-    i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals,
+    i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals, coalesce(i.halt = 'pause', false) as paused,
     to_char(i.cleared_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "clearedAt",
     i.source_path as "sourcePath", i.rule_revision as "ruleRevision"
   from intake i join card k on k.id = i.card_id
@@ -108,6 +108,15 @@ export async function setOnInsert(db: Db, cardId: number, onInsert: OnInsert): P
   await db.query('update card set on_insert = $2 where id = $1', [cardId, onInsert]);
 }
 
+/** The newest intake of the card with a label, however its letters are cased. */
+export async function newestOfLabel(db: Db, label: string): Promise<number | null> {
+  const rows: { id: number }[] = await db.query(
+    'select i.id from intake i join card k on k.id = i.card_id where lower(k.label) = lower($1) order by i.id desc limit 1',
+    [label],
+  );
+  return rows[0]?.id ?? null;
+}
+
 /** The next free label of the form C-014. */
 export async function nextLabel(db: Db): Promise<string> {
   const [{ n }]: [{ n: number }] = await db.query(
@@ -134,14 +143,25 @@ export async function pathsMissed(db: Db, station: string, paths: readonly strin
 
 /** Does a station file anything now? Then other work waits. */
 export async function anybodyFiling(db: Db, station: string): Promise<boolean> {
-  const rows = await db.query<unknown[]>(`select 1 from intake where state = 'filing' and present and station = $1 limit 1`, [
-    station,
-  ]);
+  const rows = await db.query<unknown[]>(
+    `select 1 from intake where state = 'filing' and halt is distinct from 'pause' and present and station = $1 limit 1`,
+    [station],
+  );
   return rows.length > 0;
 }
 
 export async function setState(db: Db, id: number, state: IntakeState, note: string | null): Promise<void> {
   await db.query('update intake set state = $2, note = $3 where id = $1', [id, state, note]);
+}
+
+/** What somebody wants of a filing: that it pauses or stops; null: that it goes on. */
+export async function haltOf(db: Db, id: number): Promise<'pause' | 'stop' | null> {
+  const rows: { halt: 'pause' | 'stop' | null }[] = await db.query('select halt from intake where id = $1', [id]);
+  return rows[0]?.halt ?? null;
+}
+
+export async function setHalt(db: Db, id: number, halt: 'pause' | 'stop' | null): Promise<void> {
+  await db.query('update intake set halt = $2 where id = $1', [id, halt]);
 }
 
 export async function setSlip(

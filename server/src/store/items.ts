@@ -147,6 +147,11 @@ interface RawItem extends Omit<ItemRow, 'captured' | 'copies'> {
   copies: ItemRow['copies'] | null;
 }
 
+/** What is known of the copies of an intake changed: whoever asks for what is new gets its items again. */
+export async function touchItems(db: Db, intakeId: number): Promise<void> {
+  await db.query('update item set version = version where intake_id = $1', [intakeId]);
+}
+
 /** The items of an intake with their places, in capture order. @param since only those changed after this version. */
 export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<ItemRow[]> {
   const rows: RawItem[] = await db.query(

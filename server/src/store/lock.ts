@@ -1,7 +1,7 @@
 import type { DataSource } from 'typeorm';
 
 /** Something only one process may do at a time. Kinds are the first half of PostgreSQL's advisory lock key. */
-export const LOCKS = { filing: 7302, reading: 7303, watching: 7304 } as const;
+export const LOCKS = { filing: 7302, reading: 7303, watching: 7304, filling: 7305 } as const;
 
 /**
  * Runs a function while holding an advisory lock on a connection of its own. The lock is gone when the process dies or

@@ -1,26 +1,62 @@
 import type { IntakeRecord } from '@tally/contract';
-import type { Checksum } from '@tally/core/manifest';
 import type { Db } from './database.js';
 
-/** Folders that an intake was filed into, with the places where its copies there tally. */
-export async function foldersOfIntake(db: Db, intakeId: number): Promise<{ folder: string; placeIds: string[] }[]> {
-  return db.query(
-    `select f.folder, array_agg(distinct c.place_id) as "placeIds" from filed_item f join copy c on c.filed_item_id = f.id
-     where f.intake_id = $1 and c.state = 'tallied' group by 1 order by 1`,
-    [intakeId],
+/** A folder at a place whose lists, and whose record of an intake, are to be written. */
+export interface BesideDue {
+  readonly intakeId: number;
+  readonly folder: string;
+  readonly placeId: string;
+  readonly problem: string | null;
+}
+
+/** Takes the next one that is due, at one of these places, of an intake that is not being filed. Others skip it until the transaction ends. */
+export async function nextDue(db: Db, placeIds: readonly string[]): Promise<BesideDue | null> {
+  const rows: BesideDue[] = await db.query(
+    `select d.intake_id as "intakeId", d.folder, d.place_id as "placeId", d.problem from beside_due d join intake i on i.id = d.intake_id
+     where d.place_id = any($1::text[]) and d.due_at <= now() and i.state <> 'filing'
+     order by d.due_at, d.intake_id limit 1 for update of d skip locked`,
+    [placeIds],
+  );
+  return rows[0] ?? null;
+}
+
+export async function doneWith(db: Db, { intakeId, folder, placeId }: BesideDue): Promise<void> {
+  await db.query('delete from beside_due where intake_id = $1 and folder = $2 and place_id = $3', [intakeId, folder, placeId]);
+}
+
+export async function tryLater(
+  db: Db,
+  { intakeId, folder, placeId }: BesideDue,
+  problem: string,
+  minutes: number,
+): Promise<void> {
+  await db.query(
+    `update beside_due set problem = $4, due_at = now() + make_interval(mins => $5) where intake_id = $1 and folder = $2 and place_id = $3`,
+    [intakeId, folder, placeId, problem, minutes],
   );
 }
 
 /** Lets one process at a time write what explains a folder, until the transaction ends. */
-export async function lockFolder(db: Db, foldedFolder: string): Promise<void> {
-  await db.query('select pg_advisory_xact_lock(hashtext($1))', [`beside:${foldedFolder}`]);
+export async function lockFolder(db: Db, placeId: string, foldedFolder: string): Promise<void> {
+  await db.query('select pg_advisory_xact_lock(hashtext($1))', [`beside:${placeId}:${foldedFolder}`]);
+}
+
+/** A file of a folder that tallies. */
+export interface TalliedFile {
+  readonly name: string;
+  /** XXH128 as hexadecimal digits. */
+  readonly hash: string;
+  readonly bytes: number;
+  readonly modifiedAt: Date;
+  readonly talliedAt: Date;
 }
 
 /** Every file of a folder whose copy at a place tallies, whatever intake it came by. */
-export async function talliedIn(db: Db, foldedFolder: string, placeId: string): Promise<Checksum[]> {
+export async function talliedIn(db: Db, foldedFolder: string, placeId: string): Promise<TalliedFile[]> {
   return db.query(
-    `select f.name, encode(f.hash, 'hex') as hash from filed_item f join copy c on c.filed_item_id = f.id
-     where f.folded_folder = $1 and c.place_id = $2 and c.state = 'tallied' and f.hash is not null`,
+    `select f.name, encode(f.hash, 'hex') as hash, f.bytes, i.modified_at as "modifiedAt", coalesce(c.tallied_at, f.filed_at) as "talliedAt"
+     from filed_item f join copy c on c.filed_item_id = f.id join item i on i.id = f.item_id
+     where f.folded_folder = $1 and c.place_id = $2 and c.state = 'tallied' and f.hash is not null order by f.name`,
     [foldedFolder, placeId],
   );
 }

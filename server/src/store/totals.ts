@@ -20,7 +20,10 @@ function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRun
 export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTotals> {
   const all = await itemsOf(db, intakeId);
   const items = all.filter((item) => item.setAside === null);
-  const places: { id: string }[] = await db.query('select id from place where required order by position');
+  const places: { id: string; counts: boolean }[] = await db.query(
+    `select id, required and fill = 'with the card' as counts from place order by position`,
+  );
+  const counts = new Set(places.flatMap((place) => (place.counts ? [place.id] : [])));
   const byKind: Partial<Record<Kind, { items: number; bytes: number }>> = {};
   const cameras = new Map<string, number>();
   let bytes = 0;
@@ -40,7 +43,11 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
     byKind,
     camera: [...cameras].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null,
     taken: items.filter((item) => item.taken && !item.alreadyFiled && !item.problem).length,
-    filed: items.filter((item) => item.copies.length > 0 && item.copies.every((copy) => copy.state === 'tallied')).length,
+    // Filed means: whole wherever a card is filed to. What fills up later is on the stick.
+    filed: items.filter((item) => {
+      const copies = item.copies.filter(({ place }) => counts.has(place));
+      return copies.length > 0 && copies.every((copy) => copy.state === 'tallied');
+    }).length,
     alreadyFiled: items.filter((item) => item.alreadyFiled && !item.filedAs).length,
     read: items.filter((item) => item.read).length,
     first: nameOf(named[0] ?? items[0]),

@@ -4,12 +4,14 @@ import { join } from 'node:path';
 import { compose, type Composition } from '../composition.js';
 import { carryOut } from '../desk/carry-out.js';
 import { beginFiling } from '../desk/file.js';
+import type { Files } from '../drive/files.js';
 import type { House } from '../desk/house.js';
 import { makeAssignment, makeContributor } from '../desk/people.js';
 import { planOf } from '../desk/plan.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
 import { changeSlip } from '../desk/slip.js';
+import type { z } from 'zod';
 import { Settings } from '../settings.js';
 import { freshDatabase, type FreshDatabase } from './database.js';
 
@@ -29,7 +31,12 @@ export interface TestHouse extends Composition {
 export const NOW = new Date('2026-04-21T16:42:00Z');
 export const never = new AbortController().signal;
 
-export async function openHouse(change: Partial<Settings> = {}): Promise<TestHouse> {
+/** @param extra further places; their roots are names in the scratch folder. @param files a device that fails. */
+export async function openHouse(
+  change: Partial<z.input<typeof Settings>> = {},
+  extra: readonly { id: string; kind: 'off-site copy' | 'archive' | 'second copy'; [setting: string]: unknown }[] = [],
+  files?: Files,
+): Promise<TestHouse> {
   const folder = await mkdtemp(join(tmpdir(), 'tally-house-'));
   const database = await freshDatabase();
   const [shared, second] = [join(folder, 'shared'), join(folder, 'second')];
@@ -44,14 +51,16 @@ export async function openHouse(change: Partial<Settings> = {}): Promise<TestHou
     places: [
       { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: shared },
       { id: 'second', name: 'Second copy', kind: 'second copy', root: second },
+      ...extra.map((place) => ({ name: place.id, root: join(folder, place.id), ...place })),
     ],
     log: 'silent',
     ...change,
   });
   await mkdir(join(folder, 'reader'), { recursive: true });
   const clock = { now: NOW };
-  const composition = await compose(settings, { clock: () => clock.now });
-  const { house } = composition;
+  const composed = await compose(settings, { clock: () => clock.now });
+  const house = { ...composed.house, ...(files ? { files } : {}) };
+  const composition = { ...composed, house };
   const contributorId = await makeContributor(house, { name: 'Ines Barrow', code: 'IB' }, 'test');
   const assignment = {
     title: 'Reed planting day',

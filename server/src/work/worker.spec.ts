@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { beginFiling } from '../desk/file.js';
+import { placeViews } from '../desk/places.js';
 import { planOf } from '../desk/plan.js';
 import { changeSlip, theIntake } from '../desk/slip.js';
 import { Bus } from '../live/bus.js';
@@ -20,7 +21,7 @@ let bus: Bus;
 const heard: LiveEvent[] = [];
 
 beforeAll(async () => {
-  test = await openHouse();
+  test = await openHouse({}, [{ id: 'offsite', kind: 'off-site copy' }]);
   bus = new Bus(test.settings.databaseUrl);
   bus.start();
   bus.listen((event) => heard.push(event));
@@ -126,6 +127,23 @@ describe('a station at work', () => {
     await until(async () => (await theIntake(test.house, id)).state === 'needs attention');
     await rename(`${test.second}-away`, test.second);
     await until(async () => (await theIntake(test.house, id)).state === 'tallied');
+  });
+
+  it('a place somewhere else is filled up by itself, after it was away too', async () => {
+    const offsite = join(test.folder, 'offsite');
+    const waits = async () => (await placeViews(test.house.db, new Date())).find(({ id }) => id === 'offsite')!.waiting.copies;
+    await until(async () => (await waits()) === 0);
+    await rename(offsite, `${offsite}-cut`);
+    const id = await putIn('ELSEWHERE', { '1.JPG': 1007, '2.JPG': 1008 }, 8);
+    await changeSlip(test.house, id, test.slip, 'wren');
+    const { view } = await planOf(test.house, test.house.db, id, false);
+    await beginFiling(test.house, id, view.seal, 'wren');
+    await until(async () => (await theIntake(test.house, id)).state === 'tallied');
+    expect(await waits()).toBe(2);
+    await sleep(3500);
+    expect(await waits()).toBe(2);
+    await rename(`${offsite}-cut`, offsite);
+    await until(async () => (await waits()) === 0);
   });
 
   it('listeners hear again after the connection to the database was lost', async () => {

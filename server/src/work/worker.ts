@@ -7,19 +7,25 @@ import { receiveArrivals } from '../desk/arrivals.js';
 import { actByItself } from '../desk/by-itself.js';
 import { carryOut } from '../desk/carry-out.js';
 import { tryAgain } from '../desk/file.js';
+import { fillPlace, settleWhole } from '../desk/fill-place.js';
 import { handedInFolder } from '../desk/hand-in.js';
 import { Refusal, type House } from '../desk/house.js';
+import { writeManifests } from '../desk/manifests.js';
 import { placesThere } from '../desk/places.js';
 import { readIntake } from '../desk/read-items.js';
 import { cardVanished, receiveCard } from '../desk/receive.js';
 import { watchFolder } from '../drive/watch-folder.js';
 import { cardsNow, watchReaders } from '../drive/watch-readers.js';
-import { intakesWaitingAt } from '../store/filed.js';
+import { intakesWaitingAt, placesWaiting } from '../store/filed.js';
 import { intakesWhere, pathsMissed } from '../store/intakes.js';
 import { whileLocked } from '../store/lock.js';
 import type { Queue } from './queue.js';
 
-const CARDS_AT_ONCE = 2;
+/** Cards worked on at once; their batches take turns (`House.turns`), so that a small card need not wait for a large one. */
+const CARDS_AT_ONCE = 8;
+const READ_AT_ONCE = 2;
+/** A place that took nothing is left alone for a while. */
+const REST_MS = 60_000;
 const SWEEP_MS = 3_000;
 const ARRIVALS_MS = 200;
 
@@ -30,6 +36,8 @@ export class Worker {
   private readonly filing = pLimit(CARDS_AT_ONCE);
   private readonly underway = new Set<Promise<unknown>>();
   private readonly mine = new Set<number>();
+  private readonly atWork = new Set<string>();
+  private readonly resting = new Map<string, number>();
   /** Places that were not there at the last look. */
   private readonly away = new Set<string>();
 
@@ -41,7 +49,7 @@ export class Worker {
 
   async start(): Promise<void> {
     const { station } = this.house.settings;
-    await this.queue.work('read', station, CARDS_AT_ONCE, (id) => this.read(id));
+    await this.queue.work('read', station, READ_AT_ONCE, (id) => this.read(id));
     await this.queue.work('file', station, CARDS_AT_ONCE, (id) => this.file(id));
     this.loops.push(this.sweep(), this.watch(), ...this.house.settings.watched.map((watched) => this.arrivals(watched)));
   }
@@ -92,14 +100,54 @@ export class Worker {
     const { db, settings, log } = this.house;
     while (!this.stopping.signal.aborted) {
       try {
-        const left = await intakesWhere(db, `i.state = 'filing' and i.station = $1`, [settings.station]);
+        const left = await intakesWhere(db, `i.state = 'filing' and i.halt is distinct from 'pause' and i.station = $1`, [
+          settings.station,
+        ]);
         for (const intake of left) void this.file(intake.id);
         await this.catchUp();
+        this.keepUp();
       } catch (error) {
         log.warn({ error: (error as Error).message }, 'sweep');
       }
       await sleep(SWEEP_MS, undefined, { signal: this.stopping.signal }).catch(() => undefined);
     }
+  }
+
+  /** Fills places that wait for copies, and writes what is due beside the files. A slow place holds up nobody else. */
+  private keepUp(): void {
+    const { house, source } = this;
+    this.once('beside', async (signal) => {
+      await writeManifests(house, signal);
+    });
+    this.once('places', async (signal) => {
+      await settleWhole(house);
+      for (const placeId of await placesWaiting(house.db)) {
+        if ((this.resting.get(placeId) ?? 0) > Date.now()) continue;
+        const key = createHash('sha256').update(placeId).digest().readInt32BE(0);
+        this.once(`place ${placeId}`, async () => {
+          await whileLocked(source, 'filling', key, signal, async (inner) => {
+            const { copies, problems } = await fillPlace(house, placeId, inner);
+            if (!copies && problems.length) this.resting.set(placeId, Date.now() + REST_MS);
+          });
+        });
+      }
+    });
+  }
+
+  /** Runs something behind the sweep unless it runs already. */
+  private once(name: string, run: (signal: AbortSignal) => Promise<void>): void {
+    if (this.atWork.has(name)) return;
+    this.atWork.add(name);
+    const { signal } = this.stopping;
+    const work = run(signal)
+      .catch((error: unknown) => {
+        if (!signal.aborted) this.house.log.warn({ name, error: (error as Error).message }, 'keeping up');
+      })
+      .finally(() => {
+        this.atWork.delete(name);
+        this.underway.delete(work);
+      });
+    this.underway.add(work);
   }
 
   /** A place that was away is back: what waits for it is filed by itself. */

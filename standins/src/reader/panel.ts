@@ -8,8 +8,8 @@ import { z } from 'zod';
  * A card reader that is a folder: a small page, and an API for tests, put demonstration cards in and pull them out by
  * moving them between `box/` and `reader/`. A card vanishes as at once as a pulled one. The product only sees the folder.
  */
-const [root, port] = [process.argv[2], Number(process.argv[3] ?? 0)];
-if (!root) throw new Error('usage: panel FOLDER [PORT]');
+const [root, port, offSite] = [process.argv[2], Number(process.argv[3] ?? 0), process.argv[4]];
+if (!root) throw new Error('usage: panel FOLDER [PORT] [OFF-SITE FOLDER]');
 const box = join(root, 'box');
 const reader = join(root, 'reader');
 await mkdir(reader, { recursive: true });
@@ -30,6 +30,15 @@ async function cards() {
   );
   const all = [...known, ...others.map((volume) => ({ volume, says: 'another card' }))];
   return all.map((card) => ({ ...card, inReader: inside.has(card.volume) }));
+}
+
+/** The line to the off-site place: cut, its folder is not where the product looks for it. */
+async function cut(now: boolean): Promise<boolean> {
+  if (!offSite) return false;
+  const [from, to] = now ? [offSite, `${offSite}.cut`] : [`${offSite}.cut`, offSite];
+  if (!(await there(from)) || (await there(to))) return false;
+  await rename(from, to);
+  return true;
 }
 
 const escape = (text: string) => text.replace(/[&<>"]/g, (char) => `&#${char.charCodeAt(0)};`);
@@ -55,7 +64,19 @@ app.post('/cards/:volume/:move', async (request, response) => {
   if (request.get('accept')?.includes('text/html')) response.redirect(303, '/');
   else response.json(await cards());
 });
+app.post('/off-site/:move', async (request, response) => {
+  const move = request.params['move'];
+  if (move !== 'cut' && move !== 'mend') return void response.status(400).json({ error: 'no such move' });
+  if (!(await cut(move === 'cut'))) return void response.status(409).json({ error: `the line cannot be ${move}` });
+  if (request.get('accept')?.includes('text/html')) response.redirect(303, '/');
+  else response.json({ cut: move === 'cut' });
+});
 app.get('/', async (_request, response) => {
+  const isCut = offSite !== undefined && (await there(`${offSite}.cut`));
+  const line = offSite
+    ? `<h2>Line to the off-site copy</h2><form method="post" action="/off-site/${isCut ? 'mend' : 'cut'}"><b>${isCut ? 'cut' : 'up'}</b>
+<span>${isCut ? 'the place is away' : 'the place is there, and slow'}</span><button>${isCut ? 'Mend it' : 'Cut it'}</button></form>`
+    : '';
   const rows = (await cards()).map(
     (card) => `<li><form method="post" action="/cards/${encodeURIComponent(card.volume)}/${card.inReader ? 'out' : 'in'}">
 <b>${escape(card.volume)}</b> <span>${escape(card.says)}</span><button>${card.inReader ? 'Pull out' : 'Put in'}</button></form></li>`,
@@ -64,7 +85,7 @@ app.get('/', async (_request, response) => {
 <style>body{font:16px/1.5 system-ui;max-width:44rem;margin:2rem auto;padding:0 1rem;background:#f4f6f3;color:#16211d}ul{list-style:none;padding:0}
 form{display:grid;grid-template-columns:11rem 1fr auto;gap:1rem;align-items:center;padding:.6rem 0;border-bottom:1px solid #d5dcd6}
 button{font:inherit;padding:.35rem .9rem;border:1px solid #0f5b4c;border-radius:6px;background:#fff;color:#0f5b4c;cursor:pointer}</style>
-<h1>Card reader</h1><p>This page stands in for a hand at the reader. Putting a card in moves its folder to where the product looks for cards.</p><ul>${rows.join('')}</ul></html>`);
+<h1>Card reader</h1><p>This page stands in for a hand at the reader. Putting a card in moves its folder to where the product looks for cards.</p><ul>${rows.join('')}</ul>${line}</html>`);
 });
 const server = app.listen(port, '127.0.0.1', () => process.send?.('ready'));
 process.on('SIGTERM', () => {

@@ -9,6 +9,8 @@ import type {
   ClockChange,
   EventView,
   FileAnswer,
+  FilingWish,
+  RestoreAnswer,
   IntakeSummary,
   ItemsAnswer,
   JudgeChange,
@@ -101,6 +103,10 @@ export class IntakesService {
     return this.http.post(`/api/intakes/${id}/again`, {});
   }
 
+  halt(id: number, wish: FilingWish): Observable<unknown> {
+    return this.http.post(`/api/intakes/${id}/halt`, { wish });
+  }
+
   /** May the card be cleared, as it is now? With `full` every byte of it is read. */
   clearance(id: number, full: boolean): Observable<ClearanceView> {
     return this.http.get<ClearanceView>(`/api/intakes/${id}/clearance`, { params: { full } });
@@ -108,6 +114,11 @@ export class IntakesService {
 
   clear(id: number, ask: ClearRequest): Observable<ClearAnswer> {
     return this.http.post<ClearAnswer>(`/api/intakes/${id}/clear`, ask);
+  }
+
+  /** Puts the files of an intake back on the card of another, or its own, that lies in a reader. */
+  restore(id: number, cardOf: number): Observable<RestoreAnswer> {
+    return this.http.post<RestoreAnswer>(`/api/intakes/${id}/restore`, { cardOf });
   }
 
   giveBack(id: number): Observable<unknown> {

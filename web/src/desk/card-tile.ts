@@ -96,8 +96,7 @@ export class CardTile {
       return `filing: ${progress ? `${progress.itemsDone} of ${progress.items}` : intake.filed} proven${left}`;
     }
     if (intake.state === 'needs attention') return intake.note ?? 'needs attention';
-    if (intake.tray === 'to give back')
-      return intake.state === 'tallied' ? `${intake.filed} tally in every place` : 'given back next';
+    if (intake.tray === 'to give back') return intake.state === 'tallied' ? `${intake.filed} tally` : 'given back next';
     if (intake.read < intake.items) return `read ${intake.read} of ${intake.items} items`;
     if (this.waitingDays() > 0) return `waiting for ${this.waitingDays()} ${this.waitingDays() === 1 ? 'day' : 'days'}`;
     if (intake.items > 0 && intake.alreadyFiled === intake.items) return 'everything on it is already filed';

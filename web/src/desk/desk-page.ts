@@ -13,6 +13,8 @@ import { FindBox } from '../shared/find-box';
 import { CardTile } from './card-tile';
 import { Expected } from './expected';
 import { HandInLink } from './hand-in-link';
+import { ButtonModule } from 'primeng/button';
+import { LabelsDialog } from './labels-dialog';
 import { PlacesNow } from './places-now';
 
 interface Lane {
@@ -25,16 +27,20 @@ interface Lane {
 /** The first screen: what lies in which tray, and what to do next. */
 @Component({
   selector: 'ts-desk',
-  imports: [CardTile, Expected, PlacesNow, HandInLink, FindBox, HouseTimePipe],
+  imports: [CardTile, Expected, PlacesNow, HandInLink, LabelsDialog, ButtonModule, FindBox, HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <header class="page-head">
         <h1>Desk</h1>
         <span class="quiet">{{ now() | houseTime: 'long' }}</span>
+        <button pButton type="button" class="p-button-outlined labels" (click)="printing.set(true)">Labels</button>
         <ts-hand-in-link />
         <ts-find-box label="Find an intake by any word" placeholder="Find anything" (sought)="find($event)" />
       </header>
+      @if (printing()) {
+        <ts-labels-dialog (done)="printing.set(false)" />
+      }
       @if (problem()) {
         <p class="attention" role="alert">{{ problem() }}</p>
       }
@@ -67,8 +73,11 @@ interface Lane {
     </div>
   `,
   styles: `
-    ts-hand-in-link {
+    .labels {
       margin-left: auto;
+      align-self: center;
+    }
+    ts-hand-in-link {
       align-self: center;
     }
     ts-find-box {
@@ -106,6 +115,7 @@ export class DeskPage {
 
   protected readonly desk = signal<Desk | null>(null);
   protected readonly problem = signal('');
+  protected readonly printing = signal(false);
   protected readonly progress = signal<ReadonlyMap<number, Progress>>(new Map());
   protected readonly now = signal(this.session.now());
 
@@ -136,7 +146,7 @@ export class DeskPage {
       },
       {
         name: 'To give back',
-        says: tallied ? said(tallied, 'tallied in every place') : '',
+        says: tallied ? said(tallied, 'tallied') : '',
         cards: desk.toGiveBack,
         empty: 'Cards whose copies all tally come here.',
       },

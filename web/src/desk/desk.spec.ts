@@ -33,7 +33,7 @@ describe('a card in its tray', () => {
     [{ alreadyFiled: 2 }, 'everything on it is already filed'],
     [{ receivedAt: daysAgo(2.5) }, 'waiting for 2 days'],
     [{ state: 'needs attention', tray: 'on the desk', note: 'The card was pulled.' }, 'The card was pulled.'],
-    [{ state: 'tallied', tray: 'to give back', filed: 2 }, '2 tally in every place'],
+    [{ state: 'tallied', tray: 'to give back', filed: 2 }, '2 tally'],
     [{ present: false }, 'not in a reader'],
   ])('%j: %s', async (change, words) => expect(await tileText(change)).toContain(words));
 
@@ -89,10 +89,19 @@ describe('places', () => {
       kind: 'shared drive',
       root: '/mnt/shared',
       required: true,
+      fill: 'with the card',
+      holds: { kinds: null, assignments: null },
       online: true,
       problem: null,
     },
-    ...{ freeBytes: 1.84e12, totalBytes: 4e12, device: '8', copies: 12, bytes: 3e6 },
+    ...{
+      freeBytes: 1.84e12,
+      totalBytes: 4e12,
+      device: '8',
+      copies: 12,
+      bytes: 3e6,
+      waiting: { copies: 0, bytes: 0, hoursAtRisk: 0 },
+    },
     ...change,
   });
 
@@ -105,7 +114,9 @@ describe('places', () => {
       freeBytes: null,
       device: null,
     });
-    const text = (await render(PlacesNow, { places: [place({}), away] })).text();
+    const waiting = { copies: 3, bytes: 1e6, hoursAtRisk: 5 };
+    const text = (await render(PlacesNow, { places: [place({ waiting }), away] })).text();
+    expect(text).toContain('waits for 3 copies, at most 5 hours at risk');
     expect(text).toContain('1 of 2 here, 1 device');
     expect(text).toContain('1.84 TB free');
     expect(text).toContain('/mnt/second is not there');

@@ -1,11 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import type { PlaceView } from '@tally/contract';
-import { BytesPipe } from '../shared/amounts';
+import { BytesPipe, CountPipe } from '../shared/amounts';
 
 /** How the places stand: free space, or what is wrong. */
 @Component({
   selector: 'ts-places-now',
-  imports: [BytesPipe],
+  imports: [BytesPipe, CountPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <h2>
@@ -24,6 +24,12 @@ import { BytesPipe } from '../shared/amounts';
         <p class="quiet" [class.trouble]="!place.online">
           {{ place.problem ?? place.copies.toLocaleString() + ' copies, ' + (place.bytes | bytes) }}
         </p>
+        @if (place.waiting.copies) {
+          <p class="lag">
+            waits for {{ place.waiting.copies | count: 'copy' : 'copies' }}, at most
+            {{ place.waiting.hoursAtRisk | count: 'hour' }} at risk
+          </p>
+        }
       </div>
     }
   `,
@@ -42,6 +48,10 @@ import { BytesPipe } from '../shared/amounts';
     .one {
       padding: 8px 0;
       border-bottom: 1px solid var(--line);
+    }
+    .lag {
+      font-size: 13px;
+      color: var(--ochre);
     }
     p {
       overflow-wrap: anywhere;

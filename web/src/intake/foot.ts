@@ -26,6 +26,14 @@ import { IntakeStore } from './intake-store';
         }
         @case ('filing') {
           <strong class="main filing" role="status">{{ progressWords() }}</strong>
+          <span class="halt">
+            @if (store.intake()!.paused) {
+              <button type="button" class="plain" (click)="store.halt('go on')">Go on</button>
+            } @else {
+              <button type="button" class="plain" (click)="store.halt('pause')">Pause</button>
+            }
+            <button type="button" class="plain" (click)="store.halt('stop')">Stop</button>
+          </span>
         }
         @case ('again') {
           <button pButton type="button" class="main" (click)="store.again()">Try again</button>
@@ -35,9 +43,16 @@ import { IntakeStore } from './intake-store';
         }
       }
       <span class="quiet" aria-live="polite">{{ says() }}</span>
-      @if (canClear()) {
-        <button type="button" class="plain" (click)="clear.emit()">Clear the card…</button>
-      }
+      <span class="more">
+        @if (step() === 'give back' && store.counts().filed) {
+          <a class="plain" [href]="'/api/intakes/' + store.intake()!.id + '/receipt.pdf'" target="_blank" rel="noopener"
+            >Receipt</a
+          >
+        }
+        @if (canClear()) {
+          <button type="button" class="plain" (click)="clear.emit()">Clear the card…</button>
+        }
+      </span>
     </div>
   `,
   styles: `
@@ -59,7 +74,16 @@ import { IntakeStore } from './intake-store';
     ts-stick {
       height: 72px;
     }
+    .more a {
+      display: inline-grid;
+      align-items: center;
+      text-decoration: none;
+    }
+    .more:empty {
+      display: none;
+    }
     .act {
+      align-content: center;
       display: grid;
       gap: 4px;
       text-align: center;
@@ -69,6 +93,12 @@ import { IntakeStore } from './intake-store';
       font-size: 18px;
       font-weight: 620;
       min-height: 44px;
+    }
+    .halt,
+    .more {
+      display: flex;
+      justify-content: center;
+      gap: 16px;
     }
     .filing {
       display: grid;
@@ -99,7 +129,14 @@ export class Foot {
     return this.step() === 'give back' && intake !== null && intake.present && intake.clearedAt === null;
   });
 
+  private readonly whereTallied = computed(() => {
+    const lagging = this.store.lagging();
+    if (!lagging.length) return 'every place';
+    return `${this.store.places().length - lagging.length} places, ${lagging.map(({ name }) => name).join(' and ')} fills up later`;
+  });
+
   protected readonly progressWords = computed(() => {
+    if (this.store.intake()?.paused) return 'Paused';
     const progress = this.store.progress();
     return progress ? `${progress.itemsDone} of ${progress.items} tally` : 'Filing';
   });
@@ -110,6 +147,7 @@ export class Foot {
     const progress = this.store.progress();
     switch (this.step()) {
       case 'filing': {
+        if (this.store.intake()?.paused) return 'what is whole stays';
         if (!progress) return 'reading the card';
         const left = progress.msLeft === null ? '' : `, ${formatDuration(progress.msLeft)} left`;
         return `${formatBytes(progress.bytesPerSecond)}/s${left}`;
@@ -118,8 +156,8 @@ export class Foot {
         if (!taken) return 'nothing is taken';
         return this.store.plan()?.missing.length ? 'the slip is not complete' : formatBytes(takenBytes);
       case 'give back':
-        if (intake?.clearedAt) return `${filed} tally in every place, the card is cleared`;
-        return intake?.state === 'tallied' ? `${filed} tally in every place` : already ? 'everything is already filed' : '';
+        if (intake?.state !== 'tallied') return already ? 'everything is already filed' : '';
+        return `${filed} tally in ${this.whereTallied()}${intake.clearedAt ? ', the card is cleared' : ''}`;
       case 'again':
         return 'what does not tally is tried again';
       default:

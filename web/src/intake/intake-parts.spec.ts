@@ -33,6 +33,7 @@ const PLAN: PlanView = {
     seal: 'a',
     beside: ['2026/2026-04/2026-04-12_moth-survey'],
     obstacles: [],
+    tooFull: [],
   },
 };
 
@@ -141,8 +142,13 @@ describe('the stick’s rows', () => {
     ]);
     set({});
     const { element } = await render(Foot);
-    expect([...element.querySelectorAll('.rows span')].map((row) => row.textContent)).toEqual(['card', 'vault', 'barn']);
-    expect(store.notches()[0]!.copies).toEqual(['open', 'open']);
+    expect([...element.querySelectorAll('.rows span')].map((row) => row.textContent)).toEqual([
+      'card',
+      'vault',
+      'old tower',
+      'barn',
+    ]);
+    expect(store.notches()[0]!.copies).toEqual(['open', 'open', 'open']);
   });
 });
 
@@ -155,7 +161,8 @@ describe('the one button that matters', () => {
 
   it.each<[string, Partial<IntakeSummary>, ItemView[], string | null]>([
     ['says how many', {}, [item(1), item(2)], 'File 2'],
-    ['is not there while it is filed', { state: 'filing' }, filed, null],
+    ['is a pause while it is filed', { state: 'filing' }, filed, 'Pause'],
+    ['lets a paused filing go on', { state: 'filing', paused: true }, filed, 'Go on'],
     ['tries again what does not tally', { state: 'needs attention' }, filed, 'Try again'],
     ['gives back what tallies', { state: 'tallied', tray: 'to give back' }, filed, 'Give back'],
     ['files what was left and is taken now', { state: 'tallied' }, [...filed, item(3)], 'File 1'],

@@ -45,6 +45,7 @@ const PLAN = {
   seal: 'a',
   beside: [],
   obstacles: [],
+  tooFull: [],
 } as PlanView;
 
 let http: HttpTestingController;

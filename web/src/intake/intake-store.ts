@@ -1,6 +1,6 @@
 import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
-import type { BodyView, EventView, IntakeSummary, ItemView, PlanView, Progress, SlipChange } from '@tally/contract';
+import type { FilingWish, BodyView, EventView, IntakeSummary, ItemView, PlanView, Progress, SlipChange } from '@tally/contract';
 import { notchesOf } from '@tally/core/copies';
 import { planDifference, type PlanChange } from '@tally/core/plan';
 import { MessageService } from 'primeng/api';
@@ -11,7 +11,6 @@ import {
   debounceTime,
   filter,
   finalize,
-  map,
   of,
   Subject,
   switchMap,
@@ -56,14 +55,11 @@ export class IntakeStore {
   /** Somebody pressed *File* while the plan was being made; and whether the one on screen then was complete. */
   private asked: { readonly complete: boolean } | null = null;
 
-  /** The places a card must be filed to, in the order of the stick's rows. */
+  /** The places a card is filed to, in the order of the stick's rows. */
   readonly places = toSignal(
     inject(DeskService)
       .places()
-      .pipe(
-        map((places) => places.filter((place) => place.required)),
-        catchError(() => of([])),
-      ),
+      .pipe(catchError(() => of([]))),
     { initialValue: [] },
   );
 
@@ -108,6 +104,13 @@ export class IntakeStore {
       doubtful: material.filter((item) => item.captured.doubt && item.kind !== 'sidecar' && item.kind !== 'other').length,
     };
   });
+
+  /** Places that still wait for copies of what is filed. */
+  readonly lagging = computed(() =>
+    this.places().filter(({ id }) =>
+      this.items().some((item) => item.copies.some((copy) => copy.place === id && copy.state === 'waiting')),
+    ),
+  );
 
   open(id: number): void {
     this.id = id;
@@ -224,6 +227,12 @@ export class IntakeStore {
     this.service.again(this.id).subscribe({ next: () => this.loadIntake(), error: (error: unknown) => this.complain(error) });
   }
 
+  halt(wish: FilingWish): void {
+    this.service
+      .halt(this.id, wish)
+      .subscribe({ next: () => this.loadIntake(), error: (error: unknown) => this.complain(error) });
+  }
+
   giveBack(then: () => void): void {
     this.service.giveBack(this.id).subscribe({ next: then, error: (error: unknown) => this.complain(error) });
   }
@@ -295,11 +304,10 @@ export class IntakeStore {
     this.progress.set(progress);
     if (!progress.tallied.length) return;
     const done = new Set(progress.tallied);
-    this.items.update((items) =>
-      items.map((item) =>
-        done.has(item.id) ? { ...item, copies: item.copies.map((copy) => ({ ...copy, state: 'tallied' as const })) } : item,
-      ),
-    );
+    // Places that are filled later have nothing yet.
+    const later = new Set(this.places().flatMap((place) => (place.fill === 'later' ? [place.id] : [])));
+    const cut = (copy: ItemView['copies'][number]) => (later.has(copy.place) ? copy : { ...copy, state: 'tallied' as const });
+    this.items.update((items) => items.map((item) => (done.has(item.id) ? { ...item, copies: item.copies.map(cut) } : item)));
   }
 }
 

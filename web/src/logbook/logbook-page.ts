@@ -4,6 +4,8 @@ import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
 import type { LogQuery } from '@tally/contract';
 import { INTAKE_STATES } from '@tally/core/copies';
+import { LOG_COLUMNS, type LogColumn } from '@tally/core/logbook';
+import { MultiSelectModule } from 'primeng/multiselect';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
@@ -40,6 +42,23 @@ const COLUMNS: readonly {
   { order: 'state', name: 'State', width: '148px' },
 ];
 
+const COLUMN_WORDS: Partial<Record<LogColumn, string>> = {
+  ...{ bytes: 'size in bytes', first: 'first item', last: 'last item', items: 'count', receivedBy: 'received by' },
+};
+
+const KEPT = 'tally-log-columns';
+
+/** The columns this browser chose last. */
+function keptColumns(): LogColumn[] {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(KEPT) ?? 'null');
+    const columns = LOG_COLUMNS.filter((column) => Array.isArray(kept) && kept.includes(column));
+    return columns.length ? columns : [...LOG_COLUMNS];
+  } catch {
+    return [...LOG_COLUMNS];
+  }
+}
+
 /** The record of all intakes: a year at a glance, then a dense table to sort, narrow, export. */
 @Component({
   selector: 'ts-logbook',
@@ -50,6 +69,7 @@ const COLUMNS: readonly {
     SelectModule,
     InputTextModule,
     ButtonModule,
+    MultiSelectModule,
     Calendar,
     Stick,
     StateMark,
@@ -67,6 +87,18 @@ const COLUMNS: readonly {
         >{{ store.total() === null ? '' : (store.total()! | count: 'intake') }}{{ narrowed() ? ' found' : '' }}</span
       >
       <span class="acts">
+        <p-multiselect
+          ariaLabel="Columns of the copied or exported log"
+          placeholder="Columns"
+          selectedItemsLabel="{0} columns"
+          [maxSelectedLabels]="0"
+          [options]="logColumns"
+          optionLabel="words"
+          optionValue="column"
+          [filter]="false"
+          [ngModel]="chosen()"
+          (ngModelChange)="choose($event)"
+        />
         <button pButton type="button" class="p-button-outlined" (click)="copy()">
           <i class="pi pi-copy" aria-hidden="true"></i> Copy for a spreadsheet
         </button>
@@ -311,7 +343,8 @@ export class LogbookPage {
     descending: this.descending(),
   }));
   protected readonly csv = computed(() => {
-    const parameters = Object.entries(filled(this.view())).map(([key, value]) => [key, String(value)]);
+    const view = Object.entries(filled(this.view())).map(([key, value]) => [key, String(value)]);
+    const parameters = [...view, ['columns', this.chosen().join(',')]];
     return `/api/intakes/export.csv?${new URLSearchParams(parameters).toString()}`;
   });
   protected readonly rows = computed(() => this.store.rows());
@@ -324,6 +357,8 @@ export class LogbookPage {
   protected readonly typed = new Subject<string>();
   private readonly lastTyped = toSignal(this.typed.pipe(debounceTime(180)));
   private readonly shown = signal(false);
+  protected readonly logColumns = LOG_COLUMNS.map((column) => ({ column, words: COLUMN_WORDS[column] ?? column }));
+  protected readonly chosen = signal<readonly LogColumn[]>(keptColumns());
 
   constructor() {
     effect(() => {
@@ -335,6 +370,13 @@ export class LogbookPage {
       const words = this.lastTyped();
       if (words !== undefined) untracked(() => this.narrow({ words }));
     });
+  }
+
+  protected choose(columns: readonly LogColumn[]): void {
+    // In the order of the log, whichever was chosen first; none at all means all of them.
+    const chosen = LOG_COLUMNS.filter((column) => columns.includes(column));
+    this.chosen.set(chosen.length ? chosen : [...LOG_COLUMNS]);
+    localStorage.setItem(KEPT, JSON.stringify(this.chosen()));
   }
 
   protected narrow(change: LogView): void {
@@ -362,7 +404,7 @@ export class LogbookPage {
 
   /** Puts the log on the clipboard as tab-separated text: a spreadsheet takes it as columns. */
   protected copy(): void {
-    this.service.tabSeparated(this.store.filter()).subscribe({
+    this.service.tabSeparated({ ...this.store.filter(), columns: this.chosen().join(',') }).subscribe({
       next: (text) => {
         const lines = text.split('\n').length - 1;
         navigator.clipboard.writeText(text).then(

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, numberAttribute } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, numberAttribute, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import type { EventView, IntakeSummary, ItemView } from '@tally/contract';
@@ -12,6 +12,7 @@ import { wordsFor } from '../api/problem';
 import { BytesPipe, HouseTimePipe } from '../shared/amounts';
 import { CopyMark } from '../shared/copy-mark';
 import { StateMark } from '../shared/state-mark';
+import { RestoreDialog } from './restore-dialog';
 import { Stick } from '../stick/stick';
 
 interface Whole {
@@ -23,7 +24,7 @@ interface Whole {
 /** One intake as it stands in the log: who, what, every item with its copies, and all that happened. */
 @Component({
   selector: 'ts-record',
-  imports: [RouterLink, TableModule, ButtonModule, Stick, StateMark, CopyMark, BytesPipe, HouseTimePipe],
+  imports: [RouterLink, TableModule, ButtonModule, Stick, StateMark, CopyMark, RestoreDialog, BytesPipe, HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -33,9 +34,23 @@ interface Whole {
           <h1 class="mono">{{ intake.number }}</h1>
           <ts-state [state]="intake.state" />
           <a pButton class="p-button-outlined" [routerLink]="['/intake', intake.id]">Open the intake</a>
+          <a
+            pButton
+            class="p-button-outlined"
+            [href]="'/api/intakes/' + intake.id + '/receipt.pdf'"
+            target="_blank"
+            rel="noopener"
+            ><i class="pi pi-print" aria-hidden="true"></i> Receipt</a
+          >
+          @if (intake.filed) {
+            <button pButton type="button" class="p-button-outlined" (click)="restoring.set(true)">Restore…</button>
+          }
         </header>
         @if (intake.note) {
           <p class="attention" role="alert">{{ intake.note }}</p>
+        }
+        @if (restoring()) {
+          <ts-restore-dialog [intake]="intake" (done)="restoring.set(false)" />
         }
         <ts-stick [runs]="intake.stick" />
         <dl>
@@ -92,10 +107,10 @@ interface Whole {
             >
               <ng-template #header>
                 <tr>
-                  <th scope="col" style="width: 29%">On the card</th>
+                  <th scope="col" style="width: 22%">On the card</th>
                   <th scope="col">On the drive</th>
                   <th scope="col" style="width: 92px" class="right">Size</th>
-                  <th scope="col" style="width: 176px">Copies</th>
+                  <th scope="col" style="width: 272px">Copies</th>
                 </tr>
               </ng-template>
               <ng-template #body let-item>
@@ -145,9 +160,13 @@ interface Whole {
     </div>
   `,
   styles: `
-    .page-head a {
-      margin-left: auto;
+    .page-head a,
+    .page-head button {
+      align-self: center;
       text-decoration: none;
+    }
+    .page-head a:first-of-type {
+      margin-left: auto;
     }
     ts-stick {
       height: 44px;
@@ -194,6 +213,7 @@ export class RecordPage {
   readonly id = input.required({ transform: numberAttribute });
   private readonly service = inject(IntakesService);
   private readonly live = inject(LiveService);
+  protected readonly restoring = signal(false);
 
   private readonly answer = toSignal(toObservable(this.id).pipe(switchMap((id) => this.follow(id))));
   protected readonly whole = computed(() => {

@@ -1,6 +1,10 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
+import { DeskService } from '../api/desk.service';
+import { MessageService } from 'primeng/api';
+import { wordsFor } from '../api/problem';
+import { ScanListener } from './scanner';
 import { LiveService } from '../api/live.service';
 import { SessionService } from '../api/session.service';
 import { ThemeService } from '../shared/theme.service';
@@ -19,6 +23,7 @@ const PLACES_TO_BE = [
   selector: 'ts-shell',
   imports: [RouterOutlet, RouterLink, RouterLinkActive, StickMark],
   changeDetection: ChangeDetectionStrategy.OnPush,
+  host: { '(document:keydown)': 'scanned($event)' },
   template: `
     <nav aria-label="Places to be">
       <a routerLink="/desk" class="logo" aria-label="Tally Stick: to the desk"><ts-stick-mark /></a>
@@ -118,6 +123,9 @@ export class Shell {
   protected readonly theme = inject(ThemeService);
   protected readonly session = this.sessions.session;
   protected readonly places = PLACES_TO_BE;
+  private readonly desk = inject(DeskService);
+  private readonly messages = inject(MessageService);
+  private readonly scans = new ScanListener();
 
   constructor() {
     // A card that is to be opened by itself opens at its station only, and takes nobody away from another card.
@@ -131,5 +139,17 @@ export class Shell {
 
   protected signOut(): void {
     this.sessions.signOut().subscribe(() => void this.router.navigateByUrl('/sign-in'));
+  }
+
+  /** A label that a hand scanner types opens its card, wherever one is; not while a person fills in a field. */
+  protected scanned(event: KeyboardEvent): void {
+    const label = this.scans.key(event.key, event.timeStamp);
+    const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [contenteditable]');
+    if (label === null || typing) return;
+    event.preventDefault();
+    this.desk.scanned(label).subscribe({
+      next: ({ id }) => void this.router.navigate(['/intake', id]),
+      error: (error: unknown) => this.messages.add({ severity: 'warn', summary: wordsFor(error), life: 6000 }),
+    });
   }
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { drawStick, sayStick, type Notch } from './draw';
+import { drawStick, gathered, sayStick, type Notch } from './draw';
 
 const cut: Notch = { weight: 1, card: 'cut', copies: ['cut', 'cut'] };
 const waiting: Notch = { weight: 1, card: 'cut', copies: ['open', 'open'] };
@@ -30,6 +30,9 @@ describe('the stick in words', () => {
     expect(sayStick([])).toBe('A stick without notches: no items yet.');
   });
 
+  it('a place that need not hold an item does not count', () =>
+    expect(sayStick([{ weight: 1, card: 'cut', copies: ['cut', 'none'] }])).toContain('1 tallied in every place'));
+
   it('never calls something tallied that is not', () => {
     for (const notch of [waiting, half, bad, left]) expect(sayStick([notch])).not.toContain('in every place');
   });
@@ -53,6 +56,15 @@ describe('the stick drawn', () => {
   it('each state has a shape of its own', () => {
     const shapes = [cut, waiting, half, left, already, bad].map((notch) => fills([notch]).join('\n'));
     expect(new Set(shapes).size).toBe(shapes.length);
+  });
+
+  it('among 100,000 notches one gap and one trouble still show', () => {
+    const many = Array.from({ length: 100_000 }, (_, i) => (i === 40_000 ? half : i === 70_000 ? bad : cut));
+    const seen = gathered(many, 900);
+    expect(seen).toHaveLength(900);
+    expect(seen.filter((notch) => notch.copies.includes('open'))).toHaveLength(1);
+    expect(seen.filter((notch) => notch.copies.includes('crossed'))).toHaveLength(1);
+    expect(seen.reduce((sum, { weight }) => sum + weight, 0)).toBe(100_000);
   });
 
   it('stays within its length with 100,000 notches', () => {

@@ -42,9 +42,10 @@ export function drawStick(
   context: CanvasRenderingContext2D,
   width: number,
   height: number,
-  notches: readonly Notch[],
+  all: readonly Notch[],
   dark: boolean,
 ): void {
+  const notches = gathered(all, Math.max(1, Math.floor(width)));
   const wood = dark ? WOOD_DARK : WOOD;
   const places = notches[0]?.copies.length ?? 2;
   const rows = 1 + places;
@@ -93,6 +94,32 @@ export function drawStick(
     [notch.card, ...notch.copies].forEach((shape, row) => drawNotch(context, shape, x, w, row, rowHeight, rows, wood));
   }
   context.restore();
+}
+
+/** What a notch that stands for many shows: the worst of them. */
+const WORST: readonly NotchShape[] = ['crossed', 'open', 'half', 'ring', 'double', 'cut', 'none'];
+const worse = (a: NotchShape, b: NotchShape) => (WORST.indexOf(a) <= WORST.indexOf(b) ? a : b);
+
+/**
+ * At most `most` notches: neighbours become one where there are more than can be seen apart. A gap among thousands that
+ * tally stays a gap.
+ */
+export function gathered(notches: readonly Notch[], most: number): readonly Notch[] {
+  if (notches.length <= most) return notches;
+  const out: Notch[] = [];
+  for (let index = 0; index < most; index++) {
+    const from = Math.floor((index * notches.length) / most);
+    const to = Math.floor(((index + 1) * notches.length) / most);
+    let { weight, card, copies } = notches[from]!;
+    for (let at = from + 1; at < to; at++) {
+      const next = notches[at]!;
+      weight += next.weight;
+      card = worse(card, next.card);
+      copies = copies.map((shape, row) => worse(shape, next.copies[row] ?? 'open'));
+    }
+    out.push({ weight, card, copies });
+  }
+  return out;
 }
 
 function drawGrain(context: CanvasRenderingContext2D, width: number, height: number, wood: Wood): void {
@@ -186,7 +213,8 @@ function wordsOf(notch: Notch): string {
   if (notch.card === 'ring') return 'left on the card';
   if (notch.card === 'double') return 'already filed';
   if (notch.card === 'crossed' || notch.copies.includes('crossed')) return 'with trouble';
-  if (notch.copies.every((shape) => shape === 'cut')) return 'tallied in every place';
-  const cut = notch.copies.filter((shape) => shape === 'cut').length;
-  return cut ? `tallied in ${cut} of ${notch.copies.length} places` : 'not filed yet';
+  const held = notch.copies.filter((shape) => shape !== 'none');
+  const cut = held.filter((shape) => shape === 'cut').length;
+  if (cut === held.length) return 'tallied in every place';
+  return cut ? `tallied in ${cut} of ${held.length} places` : 'not filed yet';
 }

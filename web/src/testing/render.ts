@@ -60,7 +60,17 @@ export const SESSION: Session = {
 };
 
 export const INTAKE: IntakeSummary = {
-  ...{ id: 7, number: '2026-0412', state: 'open', tray: 'in', station: 'Station 2', present: true, note: null, clearedAt: null },
+  ...{
+    id: 7,
+    number: '2026-0412',
+    state: 'open',
+    tray: 'in',
+    station: 'Station 2',
+    present: true,
+    note: null,
+    paused: false,
+    clearedAt: null,
+  },
   card: { id: 3, label: 'C-014', volume: 'HALDEN_M4', onInsert: 'show' },
   contributor: { id: 1, code: 'IB', name: 'Ines Barrow' },
   assignment: null,

@@ -82,6 +82,19 @@ export class Place {
   @Column({ type: 'text', nullable: true })
   device!: string | null;
 
+  @Column({ type: 'text', default: 'with the card' })
+  fill!: string;
+
+  /** What it must hold; null: everything. */
+  @Column({ type: 'text', array: true, nullable: true })
+  holdsKinds!: string[] | null;
+
+  @Column({ type: 'text', array: true, nullable: true })
+  holdsAssignments!: string[] | null;
+
+  @Column({ type: 'integer', nullable: true })
+  bytesPerSecond!: number | null;
+
   /** Stands in a marker file at the place's root, so that an empty mount point is not taken for the place. */
   @Column({ type: 'text' })
   mark!: string;
@@ -114,6 +127,26 @@ export class Copy {
   /** How the proof was made: past the page cache, or through it. */
   @Column({ type: 'text', nullable: true })
   proof!: string | null;
+
+  @Column({ type: 'text', nullable: true })
+  problem!: string | null;
+}
+
+/** A folder at a place whose lists and records must be written: kept by triggers, so that nothing forgets it. */
+@Entity('beside_due')
+export class BesideDue {
+  @PrimaryColumn({ type: 'integer' })
+  intakeId!: number;
+
+  @PrimaryColumn({ type: 'text' })
+  folder!: string;
+
+  @PrimaryColumn({ type: 'text' })
+  placeId!: string;
+
+  /** Not before this moment: what failed is tried again later. */
+  @Column({ type: 'timestamptz', default: () => 'now()' })
+  dueAt!: Date;
 
   @Column({ type: 'text', nullable: true })
   problem!: string | null;

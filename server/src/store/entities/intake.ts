@@ -113,6 +113,10 @@ export class Intake {
   @Column({ type: 'timestamptz', nullable: true })
   clearedAt!: Date | null;
 
+  /** What a person wants of a filing: to pause or to stop. */
+  @Column({ type: 'text', nullable: true })
+  halt!: string | null;
+
   @Column({ type: 'timestamptz' })
   receivedAt!: Date;
 

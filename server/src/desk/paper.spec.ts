@@ -1,0 +1,100 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { LabelsQuery } from '@tally/contract';
+import { proofsOf } from '../store/filed.js';
+import { itemsOf, setTaken } from '../store/items.js';
+import { realPictures } from '../testing/cards.js';
+import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
+import { tool } from '../testing/tools.js';
+import { intakeOfLabel, labelsFor } from './labels.js';
+import { receiptOf } from './receipt.js';
+import { changeSlip, theIntake } from './slip.js';
+
+let test: TestHouse;
+let id: number;
+beforeAll(async () => {
+  test = await openHouse({}, [{ id: 'offsite', kind: 'off-site copy' }]);
+  const path = join(test.folder, 'REAL');
+  await realPictures(path, 9, 'jhead/normal-digicams');
+  id = await bring(test, path);
+  await changeSlip(test.house, id, { cardLabel: 'C-014' }, 'test');
+  const last = (await itemsOf(test.house.db, id)).at(-1)!;
+  await setTaken(test.house.db, id, [last.id], false);
+  await fileNow(test.house, id);
+});
+afterAll(() => test.end());
+
+// Outside checks: poppler reads the PDF, zbar reads its codes, as a scanner does.
+const textOf = (pdf: Buffer) => execFileSync('pdftotext', ['-layout', '-', '-'], { input: pdf, encoding: 'utf8' });
+const infoOf = (pdf: Buffer) => execFileSync('pdfinfo', ['-'], { input: pdf, encoding: 'utf8' });
+async function codesOf(pdf: Buffer, name: string): Promise<string[]> {
+  const file = join(test.folder, `${name}.pdf`);
+  await writeFile(file, pdf);
+  tool('pdftoppm', '-r', '200', '-gray', '-png', file, join(test.folder, name));
+  return tool('sh', '-c', `zbarimg -q --raw "$0"/${name}-*.png | sort`, test.folder).trim().split('\n');
+}
+
+describe('the receipt', () => {
+  it.each(['A4', 'LETTER'] as const)('is one page of %s with all that proves the intake', async (paper) => {
+    const pdf = await receiptOf(test.house, test.previews, id, paper, 'http://desk.example');
+    expect(infoOf(pdf)).toMatch(/Pages:\s+1\n/);
+    expect(infoOf(pdf)).toMatch(paper === 'A4' ? /595\.\d+ x 841/ : /612 x 792/);
+    const text = textOf(pdf);
+    const { number } = await theIntake(test.house, id);
+    for (const words of [
+      `Receipt ${number}`,
+      'Ostrel Bay Tidelands Trust',
+      'Ines Barrow (IB)',
+      'C-014, REAL',
+      'Reed planting day',
+    ])
+      expect(text).toContain(words);
+    expect(text).toMatch(/8 items, .*: copies to follow/);
+    expect(text).toMatch(/Shared drive\s+8 tally/);
+    expect(text).toMatch(/offsite\s+0 tally, 8 to follow/);
+    expect(text).toContain('read back past the page cache');
+    expect(text).toMatch(/1: left/);
+  });
+
+  it('carries a hash of the list that anybody can compute again, and a code that opens its record', async () => {
+    const pdf = await receiptOf(test.house, test.previews, id, 'A4', 'http://desk.example');
+    const lines = [...(await proofsOf(test.house.db, id)).values()].map(({ path, hash }) => `${hash}  ${path}\n`).sort();
+    expect(textOf(pdf)).toContain(createHash('sha256').update(lines.join('')).digest('hex'));
+    expect(await codesOf(pdf, 'receipt')).toEqual([`http://desk.example/logbook/${id}`]);
+  });
+});
+
+describe('labels', () => {
+  const ask = (query: object) => labelsFor(test.house, LabelsQuery.parse(query));
+
+  it('on a sheet are each read by a scanner, and begin where the sheet is free', async () => {
+    const pdf = await ask({ count: '25', skip: '2' });
+    expect(infoOf(pdf)).toMatch(/Pages:\s+2\n/);
+    const wanted = Array.from({ length: 25 }, (_, i) => `C-${String(15 + i).padStart(3, '0')}`);
+    expect(await codesOf(pdf, 'sheet')).toEqual(wanted);
+    for (const label of wanted) expect(textOf(pdf)).toContain(label);
+  });
+
+  it('on tape are one a page', async () => {
+    const pdf = await ask({ labels: 'C-014, Reader 2', form: 'tape' });
+    expect(infoOf(pdf)).toMatch(/Pages:\s+2\n/);
+    expect(await codesOf(pdf, 'tape')).toEqual(['C-014', 'Reader 2']);
+  });
+
+  it.each([
+    {},
+    { count: '0' },
+    { labels: 'C-014', count: '1' },
+    { labels: 'a\nb' },
+    { labels: 'x'.repeat(40) },
+    { form: 'round', count: '1' },
+  ])('%j is refused', (query) => expect(LabelsQuery.safeParse(query).success).toBe(false));
+
+  it('scanned, open the newest intake of their card', async () => {
+    expect(await intakeOfLabel(test.house, 'c-014')).toBe(id);
+    await expect(intakeOfLabel(test.house, 'C-999')).rejects.toThrow('No card has the label C-999.');
+  });
+});
