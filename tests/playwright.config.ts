@@ -17,7 +17,7 @@ export default defineConfig({
     contextOptions: { reducedMotion: 'reduce' },
     timezoneId: 'Europe/London',
     locale: 'en-GB',
-    trace: 'retain-on-failure',
+    trace: 'off',
     launchOptions: chromium,
   },
 });

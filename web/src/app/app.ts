@@ -7,7 +7,7 @@ import { ThemeService } from '../shared/theme.service';
   selector: 'ts-root',
   imports: [RouterOutlet, ToastModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<router-outlet /><p-toast position="top-center" />`,
+  template: `<router-outlet /><p-toast position="bottom-right" />`,
 })
 export class App {
   // Made here so that the theme is set before the first page shows.
