@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { IntakeSummary, KindSchema } from './intake.js';
+import { HandedIn, Thing } from './lending.js';
 import { Assignment } from './people.js';
 
 export const PLACE_KINDS = ['shared drive', 'second copy', 'off-site copy', 'archive'] as const;
@@ -33,6 +34,10 @@ export const Desk = z.object({
   in: z.array(IntakeSummary),
   onTheDesk: z.array(IntakeSummary),
   toGiveBack: z.array(IntakeSummary),
+  /** Cards in the tray *in* that were not read yet. */
+  handedIn: z.array(HandedIn),
+  /** What is lent, overdue first. */
+  out: z.array(Thing),
   expected: z.array(Assignment),
   places: z.array(PlaceView),
 });

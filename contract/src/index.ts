@@ -12,3 +12,4 @@ export * from './hand-in.js';
 export * from './rules.js';
 export * from './clearance.js';
 export * from './record.js';
+export * from './lending.js';

@@ -1,13 +1,14 @@
 import { CAPTURE_SOURCES, CORRECTION_KINDS, MOST_SHIFT_S } from '@tally/core/capture';
 import { KINDS } from '@tally/core/card';
 import { COPY_STATES, INTAKE_STATES } from '@tally/core/copies';
+import { TRAYS } from '@tally/core/trays';
 import { z } from 'zod';
 import { Id, Instant, line } from './primitives.js';
 
 export const KindSchema = z.enum(KINDS);
 export const IntakeStateSchema = z.enum(INTAKE_STATES);
 export const CopyStateSchema = z.enum(COPY_STATES);
-export const TRAYS = ['in', 'on the desk', 'to give back', 'out'] as const;
+export { TRAYS };
 export const Tray = z.enum(TRAYS);
 export type Tray = z.infer<typeof Tray>;
 

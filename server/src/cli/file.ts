@@ -68,7 +68,7 @@ export async function fileCommand(
   await writeManifests(house, signal);
   const intake = await theIntake(house, intakeId);
   await setPresence(house.db, intakeId, false);
-  if (intake.state === 'tallied') await setTray(house.db, intake.card.id, 'out');
+  if (intake.state === 'tallied') await setTray(house.db, intake.card.id, 'out', house.clock());
 
   const copies = await copiesOf(house.db, intakeId);
   const filed = new Set(copies.map((copy) => copy.from));

@@ -21,6 +21,7 @@ import {
   splitCommand,
   takeCommand,
 } from './intake.js';
+import { backCommand, lendCommand, lendingCommand, moveCommand, thingCommand, trayCommand, type LendOptions } from './lending.js';
 import { lookCommand } from './look.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { planCommand, type SlipOptions } from './plan.js';
@@ -261,6 +262,52 @@ program
   .option('--json', 'one JSON object a line')
   .action((places: string[], options: { json?: boolean }) =>
     withHouse((composition) => fillCommand(composition, places, options, stopping.signal)),
+  );
+
+program
+  .command('trays')
+  .description('what lies in which tray, and what is out')
+  .option('--json', 'one JSON object a line')
+  .action((options: { json?: boolean }) => withHouse((composition) => trayCommand(composition, options)));
+
+program
+  .command('move')
+  .description('move a card to another tray, if the process allows it')
+  .argument('<label>', 'tape label of the card')
+  .argument('<tray>', 'in, "on the desk", "to give back" or out')
+  .action((label: string, tray: string) => withHouse((composition) => moveCommand(composition, label, tray)));
+
+program
+  .command('lending')
+  .description('cards and other things of the house, and who has them')
+  .option('--out', 'only what is out')
+  .option('--json', 'one JSON object a line')
+  .action((options: { out?: boolean; json?: boolean }) => withHouse((composition) => lendingCommand(composition, options)));
+
+program
+  .command('lend')
+  .description('lend cards and other things')
+  .argument('<labels...>', 'what stands on their tape')
+  .requiredOption('--to <code>', 'who gets them')
+  .option('--due <day>', 'when they are due, such as 2026-05-02')
+  .option('--days <n>', 'they are due in so many days')
+  .option('--note <text>', 'what it is for')
+  .action((labels: string[], options: LendOptions) => withHouse((composition) => lendCommand(composition, labels, options)));
+
+program
+  .command('back')
+  .description('lent things are back')
+  .argument('<labels...>', 'what stands on their tape')
+  .action((labels: string[]) => withHouse((composition) => backCommand(composition, labels)));
+
+program
+  .command('thing')
+  .description('add a card or another thing to the lending list')
+  .argument('<label>', 'what stands on its tape')
+  .requiredOption('--kind <kind>', 'card, reader, cable, camera, recorder or other')
+  .option('--name <name>', 'what it is')
+  .action((label: string, options: { kind: string; name?: string }) =>
+    withHouse((composition) => thingCommand(composition, label, options)),
   );
 
 for (const [name, wish, says] of [

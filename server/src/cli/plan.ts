@@ -1,8 +1,8 @@
+import { houseTime } from '../desk/house.js';
 import { basename } from 'node:path';
 import type { PlanItem } from '@tally/core/plan';
 import type { Composition } from '../composition.js';
 import { planItems } from '../desk/plan.js';
-import { houseTime } from '../desk/receive.js';
 import { hashFile } from '../drive/hashing.js';
 import { joinBytes } from '../drive/list-card.js';
 import { filedByIdentity } from '../store/items.js';

@@ -1,3 +1,4 @@
+import { houseTime } from '../desk/house.js';
 import { NewRevision, RuleFile, type RuleText } from '@tally/contract';
 import { EMPTY_DRIVE, itemContexts, makePlan, type PlanSlip } from '@tally/core/plan';
 import {
@@ -17,7 +18,6 @@ import {
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { Composition } from '../composition.js';
-import { houseTime } from '../desk/receive.js';
 import { revisions, saveRule } from '../desk/rules.js';
 import { currentRule, knownValues, ruleOfRevision } from '../store/rules.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';

@@ -5,9 +5,8 @@ import { addItems, itemsOf } from '../store/items.js';
 import { addCard, addIntake, intakesWhere, lockIntake, setPresence, setSlip, setTray } from '../store/intakes.js';
 import { refreshTotals } from '../store/totals.js';
 import { slipOfWatched } from './by-itself.js';
-import type { House } from './house.js';
+import { houseTime, type House } from './house.js';
 import { listItems } from './listing.js';
-import { houseTime } from './receive.js';
 
 /**
  * Files arrived whole in a watched folder: they join the folder's open intake, or begin a new one. While that intake is
@@ -37,8 +36,8 @@ export async function receiveArrivals(
     if (!fresh.length) return true;
     let intakeId = last?.id;
     if (!last || intakeId === undefined || last.state === 'closed') {
-      const cardId = last?.card.id ?? (await addCard(tx, basename(folder)));
-      await setTray(tx, cardId, 'in');
+      const cardId = last?.card.id ?? (await addCard(tx, basename(folder), now));
+      await setTray(tx, cardId, 'in', now);
       const year = Number(houseTime(house, now).slice(0, 4));
       const intake = {
         cardId,

@@ -145,7 +145,7 @@ export async function settle(house: House, intake: IntakeRow, problems: readonly
     await setHalt(tx, intake.id, null);
     if (state === 'tallied') {
       await setState(tx, intake.id, 'tallied', null);
-      await setTray(tx, intake.card.id, 'to give back');
+      await setTray(tx, intake.card.id, 'to give back', house.clock());
       const text = `${totals.filed} items tally in ${await filedTo(tx)} (${formatBytes(totals.bytes)} on the card).`;
       await record(tx, { at: clock(), kind: 'tallied', intakeId: intake.id, who: null, text });
       await rememberBodies(tx, intake);

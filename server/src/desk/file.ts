@@ -33,7 +33,7 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
     await advanceNumbers(tx, plan.numbers);
     await setRule(tx, intakeId, revision);
     await setState(tx, intakeId, 'filing', null);
-    await setTray(tx, intake.card.id, 'on the desk');
+    await setTray(tx, intake.card.id, 'on the desk', house.clock());
     await refreshTotals(tx, intakeId);
     const where = plan.folders.map((folder) => folder.path || 'the root').join(', ');
     const text = `Filing ${plan.placements.length} items (${formatBytes(plan.bytes)}) into ${where}.`;

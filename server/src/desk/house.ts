@@ -1,3 +1,4 @@
+import { wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
 import type { Logger } from 'pino';
 import type { LimitFunction } from 'p-limit';
 import type { Clock } from '../clock.js';
@@ -37,4 +38,9 @@ export class Refusal extends Error {
   ) {
     super(message);
   }
+}
+
+/** Wall clock of the house at a moment. */
+export function houseTime(house: Pick<House, 'settings'>, at: Date): string {
+  return wallClockAt(at, zoneOffsetMinutes(house.settings.zone, at));
 }

@@ -1,8 +1,7 @@
 import type { LogExport, LogQuery } from '@tally/contract';
 import { logToCsv, logToTsv, type LogLine } from '@tally/core/logbook';
 import { findIntakes, type IntakeRow } from '../store/intakes.js';
-import type { House } from './house.js';
-import { houseTime } from './receive.js';
+import { houseTime, type House } from './house.js';
 
 function lineOf(house: House, intake: IntakeRow): LogLine {
   const received = houseTime(house, intake.receivedAt);

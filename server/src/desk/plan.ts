@@ -19,9 +19,8 @@ import type { Db } from '../store/database.js';
 import { nextNumbers, promisedNames } from '../store/filed.js';
 import { itemsOf } from '../store/items.js';
 import { assignmentDays, currentRule } from '../store/rules.js';
-import { Refusal, type House } from './house.js';
+import { houseTime, Refusal, type House } from './house.js';
 import { placesNow, type StandingPlace } from './places.js';
-import { houseTime } from './receive.js';
 import { theIntake } from './slip.js';
 
 export interface SealedPlan {

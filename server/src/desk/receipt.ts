@@ -9,10 +9,9 @@ import type { Paper } from '../paper/print.js';
 import { receiptPdf, type ReceiptPaper } from '../paper/receipt.js';
 import { itemsOf } from '../store/items.js';
 import { proofsOf } from '../store/filed.js';
-import type { House } from './house.js';
+import { houseTime, type House } from './house.js';
 import { pictureSource } from './items.js';
 import { placesNow } from './places.js';
-import { houseTime } from './receive.js';
 import { theIntake } from './slip.js';
 
 const PICTURES = 12;

@@ -1,19 +1,14 @@
 import { basename } from 'node:path';
 import { codeOf, isFolder } from '../drive/list-card.js';
-import { wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
 import { inTransaction, type Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
 import { addItems, forgetUnreadable, intakeLike, type ListedItem } from '../store/items.js';
 import { addCard, addIntake, intakeById, intakesWhere, setPresence, setState, setTray } from '../store/intakes.js';
 import { refreshTotals } from '../store/totals.js';
-import { Refusal, type House } from './house.js';
+import { houseTime, Refusal, type House } from './house.js';
 import { listItems } from './listing.js';
+import { cameBack } from './trays.js';
 import { unfinished } from '../store/filed.js';
-
-/** Wall clock of the house at a moment. */
-export function houseTime(house: Pick<House, 'settings'>, at: Date): string {
-  return wallClockAt(at, zoneOffsetMinutes(house.settings.zone, at));
-}
 
 /**
  * A card appeared: lists it and opens an intake, or goes on with the one it belongs to. A card that was here before is
@@ -31,8 +26,8 @@ export async function receiveCard(house: House, sourcePath: string, receivedBy: 
   const now = clock();
   const volume = basename(sourcePath) || sourcePath;
   const intakeId = await inTransaction(house.db, async (tx) => {
-    const cardId = known?.cardId ?? (await addCard(tx, volume));
-    await setTray(tx, cardId, 'in');
+    const cardId = known?.cardId ?? (await addCard(tx, volume, now));
+    await setTray(tx, cardId, 'in', now);
     const year = Number(houseTime(house, now).slice(0, 4));
     const id = await addIntake(tx, { cardId, receivedAt: now, year, receivedBy, station: settings.station, sourcePath });
     await addItems(tx, id, items, settings.takeAtFirst === 'all new');
@@ -44,6 +39,7 @@ export async function receiveCard(house: House, sourcePath: string, receivedBy: 
       who: receivedBy,
       text: `Card ${volume} received, ${items.length} files.${again}`,
     });
+    await cameBack(tx, house, cardId, id, receivedBy);
     const totals = await refreshTotals(tx, id);
     if (totals.items === 0) await setState(tx, id, 'open', 'There is nothing to file on this card.');
     await house.jobs.read(tx, id, settings.station);
@@ -87,7 +83,11 @@ async function goOn(house: House, intakeId: number, sourcePath: string): Promise
     if (!intake.present) {
       await record(tx, { at: clock(), kind: 'card back', intakeId, who: null, text: 'The card is in the reader again.' });
     }
-    if (intake.tray === 'out') await setTray(tx, intake.card.id, intake.state === 'open' ? 'in' : 'to give back');
+    // What was handed in by hand and turns out to hold nothing new is done.
+    const done = intake.state === 'tallied' || intake.state === 'closed';
+    if (intake.tray === 'out' || (intake.tray === 'in' && done))
+      await setTray(tx, intake.card.id, done ? 'to give back' : intake.state === 'open' ? 'in' : 'on the desk', clock());
+    await cameBack(tx, house, intake.card.id, intakeId, settings.station);
     if (intake.state === 'open') {
       await forgetUnreadable(tx, intakeId);
       await jobs.read(tx, intakeId, settings.station);

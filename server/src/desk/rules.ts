@@ -5,9 +5,8 @@ import { inTransaction, type Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
 import { intakesWhere } from '../store/intakes.js';
 import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from '../store/rules.js';
-import { Refusal, type House } from './house.js';
+import { houseTime, Refusal, type House } from './house.js';
 import { planMaterial } from './plan.js';
-import { houseTime } from './receive.js';
 import { theIntake } from './slip.js';
 
 /** Items that a rule is tried on before it is saved: enough to find what happens on real cards. */

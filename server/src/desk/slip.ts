@@ -1,10 +1,12 @@
 import type { SlipChange, TakeChange } from '@tally/contract';
+import { whyNotTo } from '@tally/core/trays';
 import { inTransaction, type Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
-import { intakeById, lockIntake, setLabel, setOnInsert, setSlip, setTray, type IntakeRow } from '../store/intakes.js';
+import { intakeById, lockIntake, setOnInsert, setSlip, setTray, type IntakeRow } from '../store/intakes.js';
 import { setTaken } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
 import { Refusal, type House } from './house.js';
+import { sayLabel } from './trays.js';
 
 /** An intake that must exist. */
 export async function theIntake(house: Pick<House, 'db'>, intakeId: number): Promise<IntakeRow> {
@@ -25,11 +27,10 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     await mustExist(tx, 'contributor', change.contributorId);
     await mustExist(tx, 'assignment', change.assignmentId);
     await setSlip(tx, intakeId, change);
-    if (change.cardLabel !== undefined && !(await setLabel(tx, intake.card.id, change.cardLabel))) {
-      throw new Refusal('conflict', `Another card carries the label ${change.cardLabel}.`);
-    }
-    if (change.onInsert !== undefined) await setOnInsert(tx, intake.card.id, change.onInsert);
-    if (intake.tray === 'in') await setTray(tx, intake.card.id, 'on the desk');
+    if (change.cardLabel !== undefined) await sayLabel(tx, house, intakeId, change.cardLabel, who);
+    const { card, tray } = await theIntake({ db: tx }, intakeId);
+    if (change.onInsert !== undefined) await setOnInsert(tx, card.id, change.onInsert);
+    if (tray === 'in') await setTray(tx, card.id, 'on the desk', house.clock());
     await refreshTotals(tx, intakeId);
     const after = await theIntake({ db: tx }, intakeId);
     const said = [after.card.label && `card ${after.card.label}`, after.contributor?.name, after.assignment?.title]
@@ -64,10 +65,11 @@ export async function giveBack(house: House, intakeId: number, who: string): Pro
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
     const intake = await theIntake({ db: tx }, intakeId);
-    if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
-    await setTray(tx, intake.card.id, 'out');
+    const why = intake.tray === 'to give back' ? null : whyNotTo({ tray: 'on the desk', intake }, 'to give back');
+    if (why !== null) throw new Refusal('conflict', why);
+    await setTray(tx, intake.card.id, 'out', house.clock());
     await tx.query(`update intake set state = 'closed' where id = $1 and state = 'tallied'`, [intakeId]);
-    const how = intake.state === 'tallied' || intake.state === 'closed' ? '' : ' Not all of it is filed.';
+    const how = intake.state === 'tallied' || intake.state === 'closed' ? '' : ' Nothing was filed from it.';
     await record(tx, {
       at: house.clock(),
       kind: 'given back',

@@ -11,6 +11,7 @@ import { apiRoutes } from './api-routes.js';
 import { notForHandIn, sameSiteOnly, signedInOnly } from './guard.js';
 import { handInRoutes, makeLinkRoute, openLinkRoute } from './hand-in-routes.js';
 import { liveRoute } from './live-route.js';
+import { lendingRoutes } from './lending-routes.js';
 import { pictureRoutes } from './picture-routes.js';
 import { problems, sendProblem } from './problem.js';
 import { sessionRoutes } from './session-routes.js';
@@ -78,7 +79,7 @@ export function webApp({ house, access, bus, previews, urgency, pages }: Web): E
     response.on('close', urgency.begin());
     next();
   });
-  api.use(pictureRoutes(house, previews), apiRoutes(house));
+  api.use(pictureRoutes(house, previews), apiRoutes(house), lendingRoutes(house));
   api.use((_request, response) => sendProblem(response, 404, 'There is nothing here'));
   app.use('/api', api);
 

@@ -4,12 +4,14 @@ import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
 import { BesideDue, Copy, Counter, Event, FiledItem, Place } from './entities/filed.js';
 import { Card, HouseRuleRevision, Intake, Item } from './entities/intake.js';
 import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
+import { Kit, Loan } from './entities/lending.js';
 import { Assignment, AssignmentExpected, Camera, ClockCorrection, Contributor, Person, Session } from './entities/people.js';
 import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
 import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
 import { Clearing1764200000000 } from './migrations/1764200000000-clearing.js';
 import { Proof1764300000000 } from './migrations/1764300000000-proof.js';
+import { Lending1764400000000 } from './migrations/1764400000000-lending.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
 export type Db = EntityManager;
@@ -27,7 +29,7 @@ class SnakeCase extends DefaultNamingStrategy {
 const ENTITIES = [
   ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
   ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, Copy, BesideDue, Counter, Event],
-  ...[ClockCorrection, HandInLink, HandIn, HandInFile],
+  ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan],
 ];
 
 /** A data source; not connected yet. */
@@ -36,7 +38,10 @@ export function dataSource(url: string, poolSize = 10): DataSource {
     type: 'postgres',
     url,
     entities: ENTITIES,
-    migrations: [First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
+    migrations: [
+      ...[First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
+      Lending1764400000000,
+    ],
     migrationsTransactionMode: 'each',
     synchronize: false,
     uuidExtension: 'pgcrypto',

@@ -85,23 +85,21 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
   return rows[0]!.id;
 }
 
-export async function addCard(db: Db, volume: string): Promise<number> {
-  const rows: { id: number }[] = await db.query(`insert into card (volume, tray) values ($1, 'in') returning id`, [volume]);
+export async function addCard(db: Db, volume: string, at: Date): Promise<number> {
+  const rows: { id: number }[] = await db.query(
+    `insert into card (volume, tray, tray_since) values ($1, 'in', $2) returning id`,
+    [...[volume, at]],
+  );
   return rows[0]!.id;
 }
 
-export async function setTray(db: Db, cardId: number, tray: Tray): Promise<void> {
-  await db.query('update card set tray = $2 where id = $1', [cardId, tray]);
+/** @param at since when it lies there, if it did not before. */
+export async function setTray(db: Db, cardId: number, tray: Tray, at: Date): Promise<void> {
+  await db.query('update card set tray = $2, tray_since = $3 where id = $1 and tray <> $2', [cardId, tray, at]);
 }
 
-/** @returns false when another card carries this label. */
-export async function setLabel(db: Db, cardId: number, label: string | null): Promise<boolean> {
-  if (label !== null) {
-    const taken: unknown[] = await db.query('select 1 from card where label = $2 and id <> $1', [cardId, label]);
-    if (taken.length) return false;
-  }
+export async function setLabel(db: Db, cardId: number, label: string | null): Promise<void> {
   await db.query('update card set label = $2 where id = $1', [cardId, label]);
-  return true;
 }
 
 export async function setOnInsert(db: Db, cardId: number, onInsert: OnInsert): Promise<void> {
@@ -120,7 +118,7 @@ export async function newestOfLabel(db: Db, label: string): Promise<number | nul
 /** The next free label of the form C-014. */
 export async function nextLabel(db: Db): Promise<string> {
   const [{ n }]: [{ n: number }] = await db.query(
-    `select coalesce(max(substring(label from '^C-([0-9]{1,6})$')::int), 0) + 1 as n from card`,
+    `select coalesce(max(substring(label from '^C-([0-9]{1,6})$')::int), 0) + 1 as n from (select label from card union all select label from kit) x`,
   );
   return `C-${String(n).padStart(3, '0')}`;
 }

@@ -23,6 +23,14 @@ export class Card {
   @Column({ type: 'text' })
   tray!: Tray;
 
+  /** Since when it lies there. */
+  @Column({ type: 'timestamptz' })
+  traySince!: Date;
+
+  /** Is it the house's own, to be lent? */
+  @Column({ type: 'boolean', default: false })
+  ours!: boolean;
+
   /** What happens by itself when it is put in. */
   @Column({ type: 'text', default: 'show' })
   onInsert!: OnInsert;

@@ -1,0 +1,97 @@
+import type { LendingList, LendRequest, LoanHistory, NewThing, ThingKey } from '@tally/contract';
+import { inTransaction, type Db } from '../store/database.js';
+import { record, tell } from '../store/events.js';
+import { setTray } from '../store/intakes.js';
+import { addLoan, addThing, cardById, endLoan, listThings, loansOf, lockCard, setOurs } from '../store/lending.js';
+import { houseTime, Refusal, type House } from './house.js';
+import { mustExist } from './slip.js';
+
+export const today = (house: Pick<House, 'settings' | 'clock'>): string => houseTime(house, house.clock()).slice(0, 10);
+
+/** Everything of the house that is lent, what is out first, the longest overdue on top. */
+export async function lendingList(house: House, outOnly = false): Promise<LendingList> {
+  return { things: await listThings(house.db, today(house), outOnly) };
+}
+
+/** Adds a card or another thing to the lending list. @throws Refusal when its label is taken. */
+export async function makeThing(house: House, thing: NewThing, who: string): Promise<ThingKey> {
+  return inTransaction(house.db, async (tx) => {
+    const at = house.clock();
+    const key = await addThing(tx, thing, at);
+    if (!key) throw new Refusal('conflict', `Something carries the label ${thing.label} already.`);
+    await record(tx, {
+      at,
+      kind: 'thing added',
+      intakeId: null,
+      who,
+      text: `${thing.label} (${thing.kind}) is on the lending list.`,
+    });
+    await tell(tx, { type: 'desk' });
+    return key;
+  });
+}
+
+/** A thing's label and name. @throws Refusal when there is none. */
+async function labelOf(db: Db, key: ThingKey): Promise<string> {
+  const sql =
+    key.kind === 'card'
+      ? 'select coalesce(label, volume) as label from card where id = $1'
+      : 'select label from kit where id = $1 and kind = $2';
+  const rows: { label: string }[] = await db.query(sql, key.kind === 'card' ? [key.id] : [key.id, key.kind]);
+  if (!rows[0]) throw new Refusal('not found', `There is no such ${key.kind}.`);
+  return rows[0].label;
+}
+
+/**
+ * Lends things to somebody, all of them or none. A card may go out when it is out and at home, or waits to be given back.
+ * @throws Refusal with the reason.
+ */
+export async function lend(house: House, { things, contributorId, due, note }: LendRequest, who: string): Promise<void> {
+  if (due !== null && due < today(house)) throw new Refusal('conflict', `${due} is over: a loan is due today or later.`);
+  await inTransaction(house.db, async (tx) => {
+    await mustExist(tx, 'contributor', contributorId);
+    const [{ name }] = await tx.query<[{ name: string }]>('select name from contributor where id = $1', [contributorId]);
+    const at = house.clock();
+    const labels: string[] = [];
+    for (const key of things) {
+      const label = await labelOf(tx, key);
+      labels.push(label);
+      if (key.kind === 'card') await cardGoesOut(tx, key.id, at);
+      if (!(await addLoan(tx, key, { contributorId, at, by: who, due, note })))
+        throw new Refusal('conflict', `${label} is lent already.`);
+    }
+    const until = due ? `, due ${due}` : '';
+    await record(tx, { at, kind: 'lent', intakeId: null, who, text: `${labels.join(', ')} lent to ${name}${until}.` });
+    await tell(tx, { type: 'desk' });
+  });
+}
+
+async function cardGoesOut(tx: Db, cardId: number, at: Date): Promise<void> {
+  await lockCard(tx, cardId);
+  const card = (await cardById(tx, cardId))!;
+  if (card.tray === 'in' || card.tray === 'on the desk')
+    throw new Refusal(
+      'conflict',
+      `${card.label ?? card.volume} is ${card.tray === 'in' ? 'in the tray *in*' : 'on the desk'}: first it is filed.`,
+    );
+  if (card.intake && card.tray === 'to give back')
+    await tx.query(`update intake set state = 'closed' where id = $1 and state = 'tallied'`, [card.intake.id]);
+  await setTray(tx, cardId, 'out', at);
+  await setOurs(tx, cardId);
+}
+
+/** Things are back. A card that comes back this way holds nothing new; one that does is handed in. @throws Refusal when one is not lent. */
+export async function takeBack(house: House, things: readonly ThingKey[], who: string): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    const at = house.clock();
+    for (const key of things) {
+      const label = await labelOf(tx, key);
+      const loan = await endLoan(tx, key, at, who);
+      if (!loan) throw new Refusal('conflict', `${label} is not lent.`);
+      await record(tx, { at, kind: 'back', intakeId: null, who, text: `${label} is back from ${loan.name}.` });
+    }
+    await tell(tx, { type: 'desk' });
+  });
+}
+
+export const loanHistory = (house: House, key: ThingKey): Promise<LoanHistory> => loansOf(house.db, key);
