@@ -7,7 +7,7 @@ import { COLD, race, sh } from './measure.mjs';
 export async function reading(scratch, count = 1000) {
   const folder = join(scratch, 'jpegs');
   mkdirSync(folder, { recursive: true });
-  const box = join(ROOT, '.tally/cache/demo-3/box/HALDEN_M4/DCIM/100HALDN');
+  const box = join(ROOT, '.tally/cache/demo-4/box/HALDEN_M4/DCIM/100HALDN');
   const samples = readdirSync(box).map((name) => join(box, name));
   for (let i = 0; i < count; i++)
     cpSync(samples[i % samples.length], join(folder, `IMG_${String(i).padStart(4, '0')}.JPG`), { preserveTimestamps: true });

@@ -16,7 +16,8 @@ let cluster = null;
 
 /** Each step says how many of its tests passed and failed, and what a person should read when some did. */
 const STEPS = {
-  types: () => checks(['tsconfig.check.json', 'web/tsconfig.spec.json'].map((project) => [bin('tsc'), ['--noEmit', '-p', project]])),
+  types: () =>
+    checks(['tsconfig.check.json', 'web/tsconfig.spec.json'].map((project) => [bin('tsc'), ['--noEmit', '-p', project]])),
   lint: () => checks([[bin('eslint'), ['.', '--max-warnings', '0']]]),
   format: () => checks([[bin('prettier'), ['--check', '.']]]),
   boundaries: () =>

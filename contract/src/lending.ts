@@ -53,7 +53,11 @@ export const LendRequest = z.strictObject({
 });
 export type LendRequest = z.infer<typeof LendRequest>;
 
-export const BackRequest = z.strictObject({ things: z.array(ThingKey).min(1).max(100) });
+export const BackRequest = z.strictObject({
+  things: z.array(ThingKey).min(1).max(100),
+  /** Cards hold nothing new; else they are handed in. */
+  unused: z.boolean().default(false),
+});
 export type BackRequest = z.infer<typeof BackRequest>;
 
 export const MoveRequest = z.strictObject({ to: Tray });
@@ -78,7 +82,7 @@ export type HandedIn = z.infer<typeof HandedIn>;
 
 /** What the scan of a label means: a card to open, a card that was moved, another thing, or nothing known. */
 export const ScanAnswer = z.object({
-  what: z.enum(['open', 'moved', 'back', 'waits', 'unknown']),
+  what: z.enum(['open', 'moved', 'back', 'waits', 'thing', 'unknown']),
   label: z.string(),
   intakeId: Id.nullable(),
   cardId: Id.nullable(),

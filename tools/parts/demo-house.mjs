@@ -15,7 +15,7 @@ const AT_START = ['HALDEN_M4', 'BRISLING_7', 'HALDEN_M2'];
 
 /** Demo data are drawn once for a machine's copy of the project and copied from there. */
 export function drawnOnce() {
-  const cache = join(ROOT, '.tally/cache/demo-3');
+  const cache = join(ROOT, '.tally/cache/demo-4');
   if (!existsSync(join(cache, 'story.json'))) {
     step('drawing the demo pictures (under a minute, once)');
     mkdirSync(join(cache, '..'), { recursive: true });

@@ -96,8 +96,13 @@ export async function lendCommand({ house }: Composition, labels: readonly strin
 }
 
 /** `tally back LABEL…` */
-export async function backCommand({ house }: Composition, labels: readonly string[]): Promise<number> {
-  await takeBack(house, await Promise.all(labels.map((label) => keyOf(house.db, label))), WHO);
+export async function backCommand(
+  { house }: Composition,
+  labels: readonly string[],
+  options: { unused?: boolean },
+): Promise<number> {
+  const things = await Promise.all(labels.map((label) => keyOf(house.db, label)));
+  await takeBack(house, things, options.unused ?? false, WHO);
   console.log(`${labels.join(', ')} ${labels.length === 1 ? 'is' : 'are'} back.`);
   return EXIT.done;
 }

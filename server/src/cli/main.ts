@@ -296,9 +296,12 @@ program
 
 program
   .command('back')
-  .description('lent things are back')
+  .description('lent things are back; cards are handed in')
   .argument('<labels...>', 'what stands on their tape')
-  .action((labels: string[]) => withHouse((composition) => backCommand(composition, labels)));
+  .option('--unused', 'the cards hold nothing new')
+  .action((labels: string[], options: { unused?: boolean }) =>
+    withHouse((composition) => backCommand(composition, labels, options)),
+  );
 
 program
   .command('thing')

@@ -1,10 +1,11 @@
-import { NewAssignment, NewContributor, Role } from '@tally/contract';
+import { Day, NewAssignment, NewContributor, NewThing, Role } from '@tally/contract';
 import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { z } from 'zod';
 import { addPerson } from '../access/sessions.js';
 import type { Composition } from '../composition.js';
 import { fillPlace } from '../desk/fill-place.js';
+import { lend, makeThing, takeBack } from '../desk/lending.js';
 import { writeManifests } from '../desk/manifests.js';
 import { makeAssignment, makeContributor } from '../desk/people.js';
 import { giveBack } from '../desk/slip.js';
@@ -31,6 +32,14 @@ const Story = z.strictObject({
       givenBack: z.boolean(),
     }),
   ),
+  lending: z
+    .array(
+      NewThing.extend({
+        lent: z.strictObject({ at: z.iso.datetime(), to: z.string(), due: Day.nullable(), note: z.string() }).nullable(),
+        back: z.iso.datetime().nullable(),
+      }),
+    )
+    .default([]),
 });
 
 export type Story = z.infer<typeof Story>;
@@ -67,6 +76,16 @@ export async function replayCommand(
     await setPresence(house.db, id, false);
     clock.now = new Date(clock.now.getTime() + 20 * 60_000);
     if (intake.givenBack) await giveBack(house, id, intake.receivedBy);
+  }
+  for (const { lent, back, ...thing } of story.lending) {
+    const key = await makeThing(house, thing, 'replay');
+    const borrower = lent && (await contributorByCode(house.db, lent.to));
+    if (!borrower) continue;
+    clock.now = new Date(lent.at);
+    await lend(house, { things: [key], contributorId: borrower.id, due: lent.due, note: lent.note }, 'wren');
+    if (!back) continue;
+    clock.now = new Date(back);
+    await takeBack(house, [key], false, 'wren');
   }
   for (const { id, fill } of await listPlaces(house.db)) if (fill === 'later') await fillPlace(house, id, signal, false);
   await writeManifests(house, signal);

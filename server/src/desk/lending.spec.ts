@@ -147,12 +147,24 @@ describe('readers, cables and cameras', () => {
     );
     const both = await Promise.allSettled([1, 2, 3].map(() => lend(test.house, { ...ask, things: [camera] }, 'wren')));
     expect(both.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
-    await takeBack(test.house, [camera], 'wren');
-    await expect(takeBack(test.house, [camera], 'wren')).rejects.toThrow('K-1 is not lent.');
+    await takeBack(test.house, [camera], false, 'wren');
+    await expect(takeBack(test.house, [camera], false, 'wren')).rejects.toThrow('K-1 is not lent.');
     expect(await scan('K-2')).toMatchObject({ what: 'back', says: 'K-2 is back from Mateo Sorrel.' });
-    expect(await scan('K-2')).toMatchObject({ what: 'unknown' });
+    expect(await scan('K-2')).toMatchObject({ what: 'thing', says: 'K-2 is a cable of the house, and here.' });
     expect(await scan('X-99')).toMatchObject({ what: 'unknown', says: 'No card has the label X-99 yet.' });
   });
+});
+
+it('a card comes back unused, or is handed in', async () => {
+  const key = await makeThing(test.house, { kind: 'card', label: 'C-051', name: '' }, 'wren');
+  const loan = { things: [key], contributorId: other, due: null, note: '' };
+  await lend(test.house, loan, 'wren');
+  await takeBack(test.house, [key], true, 'wren');
+  expect(await standing('C-051')).toMatchObject({ tray: 'out', loan: null });
+  await lend(test.house, loan, 'wren');
+  await takeBack(test.house, [key], false, 'wren');
+  expect(await standing('C-051')).toMatchObject({ tray: 'in', loan: null });
+  expect((await deskNow(test.house)).handedIn).toMatchObject([{ label: 'C-051', from: { code: 'MS' } }]);
 });
 
 it('two people move one card at once: it goes once', async () => {

@@ -5,6 +5,7 @@ import { setTray } from '../store/intakes.js';
 import { addLoan, addThing, cardById, endLoan, listThings, loansOf, lockCard, setOurs } from '../store/lending.js';
 import { houseTime, Refusal, type House } from './house.js';
 import { mustExist } from './slip.js';
+import { moveCard } from './trays.js';
 
 export const today = (house: Pick<House, 'settings' | 'clock'>): string => houseTime(house, house.clock()).slice(0, 10);
 
@@ -80,8 +81,11 @@ async function cardGoesOut(tx: Db, cardId: number, at: Date): Promise<void> {
   await setOurs(tx, cardId);
 }
 
-/** Things are back. A card that comes back this way holds nothing new; one that does is handed in. @throws Refusal when one is not lent. */
-export async function takeBack(house: House, things: readonly ThingKey[], who: string): Promise<void> {
+/**
+ * Lent things are back. Cards are handed in, unless they are unused: then they hold nothing new and may be lent again.
+ * @throws Refusal when one is not lent.
+ */
+export async function takeBack(house: House, things: readonly ThingKey[], unused: boolean, who: string): Promise<void> {
   await inTransaction(house.db, async (tx) => {
     const at = house.clock();
     for (const key of things) {
@@ -89,6 +93,7 @@ export async function takeBack(house: House, things: readonly ThingKey[], who: s
       const loan = await endLoan(tx, key, at, who);
       if (!loan) throw new Refusal('conflict', `${label} is not lent.`);
       await record(tx, { at, kind: 'back', intakeId: null, who, text: `${label} is back from ${loan.name}.` });
+      if (key.kind === 'card' && !unused) await moveCard({ ...house, db: tx, clock: () => at }, key.id, 'in', who);
     }
     await tell(tx, { type: 'desk' });
   });

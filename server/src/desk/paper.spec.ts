@@ -9,7 +9,8 @@ import { itemsOf, setTaken } from '../store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';
-import { intakeOfLabel, labelsFor } from './labels.js';
+import { labelsFor } from './labels.js';
+import { scanLabel } from './trays.js';
 import { receiptOf } from './receipt.js';
 import { changeSlip, theIntake } from './slip.js';
 
@@ -94,7 +95,7 @@ describe('labels', () => {
   ])('%j is refused', (query) => expect(LabelsQuery.safeParse(query).success).toBe(false));
 
   it('scanned, open the newest intake of their card', async () => {
-    expect(await intakeOfLabel(test.house, 'c-014')).toBe(id);
-    await expect(intakeOfLabel(test.house, 'C-999')).rejects.toThrow('No card has the label C-999.');
+    expect(await scanLabel(test.house, 'c-014', false, 'test')).toMatchObject({ what: 'open', intakeId: id });
+    expect(await scanLabel(test.house, 'C-999', false, 'test')).toMatchObject({ what: 'unknown' });
   });
 });

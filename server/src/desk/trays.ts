@@ -104,8 +104,7 @@ export async function scanLabel(house: House, label: string, move: boolean, who:
   if (kit) {
     const key = { kind: kit.kind, id: kit.id };
     const loan = move ? await endLoan(house.db, key, house.clock(), who) : null;
-    if (!loan)
-      return { ...none, what: 'unknown', says: `${label} is a ${kit.kind} of the house. It is lent on the lending list.` };
+    if (!loan) return { ...none, what: 'thing', says: `${label} is a ${kit.kind} of the house, and here.` };
     await record(house.db, {
       ...{ at: house.clock(), kind: 'back', intakeId: null, who },
       text: `${label} is back from ${loan.name}.`,

@@ -27,7 +27,6 @@ import { Router, type Request } from 'express';
 import { clearanceNow, clearCard } from '../desk/clearance.js';
 import { beginFiling, tryAgain } from '../desk/file.js';
 import { haltFiling } from '../desk/halt.js';
-import { intakeOfLabel } from '../desk/labels.js';
 import { restoreToCard } from '../desk/restore.js';
 import type { House } from '../desk/house.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from '../desk/judge.js';
@@ -63,9 +62,6 @@ export function apiRoutes(house: House): Router {
   });
   routes.get('/rules/material', async (request, response) => {
     response.json(await ruleMaterial(house, MaterialQuery.parse(request.query).intake));
-  });
-  routes.get('/labels/:label/intake', async (request, response) => {
-    response.json({ id: await intakeOfLabel(house, request.params['label'].slice(0, 24)) });
   });
   routes.get('/labels/next', async (_request, response) => void response.json({ label: await nextLabel(db) }));
 

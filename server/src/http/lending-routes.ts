@@ -31,7 +31,8 @@ export function lendingRoutes(house: House): Router {
     response.status(204).end();
   });
   routes.post('/loans/back', async (request, response) => {
-    await takeBack(house, BackRequest.parse(request.body).things, personOf(response).name);
+    const { things, unused } = BackRequest.parse(request.body);
+    await takeBack(house, things, unused, personOf(response).name);
     response.status(204).end();
   });
   return routes;

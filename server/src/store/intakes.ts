@@ -106,15 +106,6 @@ export async function setOnInsert(db: Db, cardId: number, onInsert: OnInsert): P
   await db.query('update card set on_insert = $2 where id = $1', [cardId, onInsert]);
 }
 
-/** The newest intake of the card with a label, however its letters are cased. */
-export async function newestOfLabel(db: Db, label: string): Promise<number | null> {
-  const rows: { id: number }[] = await db.query(
-    'select i.id from intake i join card k on k.id = i.card_id where lower(k.label) = lower($1) order by i.id desc limit 1',
-    [label],
-  );
-  return rows[0]?.id ?? null;
-}
-
 /** The next free label of the form C-014. */
 export async function nextLabel(db: Db): Promise<string> {
   const [{ n }]: [{ n: number }] = await db.query(

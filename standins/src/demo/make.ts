@@ -1,6 +1,7 @@
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { DEMO_CARDS, makeCards } from './cards.js';
+import { LENT } from './lent.js';
 import { makePast } from './past.js';
 import { ACCOUNTS, ASSIGNMENTS, BODIES, CONTRIBUTORS } from './people.js';
 
@@ -27,6 +28,7 @@ const story = {
     return { make, model, serial, contributor: code };
   }),
   intakes,
+  lending: LENT,
 };
 await writeFile(join(half, 'story.json'), JSON.stringify(story, null, 1));
 await writeFile(join(half, 'cards.json'), JSON.stringify(DEMO_CARDS, null, 1));

@@ -12,11 +12,6 @@ export class DeskService {
     return this.http.get<Desk>('/api/desk');
   }
 
-  /** The newest intake of the card with this label. */
-  scanned(label: string): Observable<{ id: number }> {
-    return this.http.get<{ id: number }>(`/api/labels/${encodeURIComponent(label)}/intake`);
-  }
-
   places(): Observable<PlaceView[]> {
     return this.http.get<PlaceView[]>('/api/places');
   }

@@ -1,6 +1,7 @@
 import { HttpClient } from '@angular/common/http';
 import { computed, inject, Injectable, signal } from '@angular/core';
 import type { Session, SignIn } from '@tally/contract';
+import { wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
 import { catchError, map, of, tap, type Observable } from 'rxjs';
 
 /** Who is signed in, where, and what time it is in the house. */
@@ -16,6 +17,12 @@ export class SessionService {
   /** The house's time now: the server's clock, not this browser's. */
   now(): Date {
     return new Date(Date.now() + this.clockAheadMs);
+  }
+
+  /** The house's calendar day, yyyy-MM-dd. */
+  today(): string {
+    const now = this.now();
+    return wallClockAt(now, zoneOffsetMinutes(this.zone(), now)).slice(0, 10);
   }
 
   /** True when somebody is signed in. */

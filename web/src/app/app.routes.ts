@@ -45,6 +45,11 @@ export const routes: Routes = [
         loadComponent: () => import('../logbook/record-page').then((m) => m.RecordPage),
       },
       {
+        path: 'lending',
+        title: 'Lending list · Tally Stick',
+        loadComponent: () => import('../lending/lending-page').then((m) => m.LendingPage),
+      },
+      {
         path: 'people',
         title: 'People · Tally Stick',
         loadComponent: () => import('../people/people-page').then((m) => m.PeoplePage),

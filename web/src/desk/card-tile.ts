@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { RouterLink } from '@angular/router';
 import type { IntakeSummary, Progress } from '@tally/contract';
 import { formatDuration } from '@tally/core/logbook';
+import { daysForgotten } from '@tally/core/trays';
 import { SessionService } from '../api/session.service';
 import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
 import { Stick } from '../stick/stick';
@@ -13,7 +14,7 @@ import { Stick } from '../stick/stick';
   providers: [HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <a [routerLink]="['/intake', intake().id]">
+    <a class="card" [routerLink]="['/intake', intake().id]">
       <span class="top"
         ><span class="tape">{{ intake().card.label ?? 'no label' }}</span>
         @if (!intake().present) {
@@ -27,49 +28,8 @@ import { Stick } from '../stick/stick';
       <ts-stick [runs]="intake().stick" />
     </a>
   `,
+  styleUrl: './card-shape.css',
   styles: `
-    :host {
-      display: block;
-      width: 232px;
-    }
-    a {
-      --cut: 22px;
-      display: grid;
-      gap: 2px;
-      padding: 10px 12px 12px;
-      border: 1px solid var(--line);
-      border-radius: 6px;
-      background:
-        linear-gradient(45deg, transparent calc(50% - 1px), var(--line) calc(50% - 1px) 50%, var(--paper) 50%) right top /
-          var(--cut) var(--cut) no-repeat,
-        var(--sheet);
-      clip-path: polygon(0 0, calc(100% - var(--cut)) 0, 100% var(--cut), 100% 100%, 0 100%);
-      color: inherit;
-      text-decoration: none;
-    }
-    a:hover {
-      border-color: var(--quiet);
-    }
-    a:focus-visible {
-      outline-offset: -4px;
-    }
-    .top {
-      display: flex;
-      gap: 8px;
-      align-items: center;
-      min-height: 26px;
-    }
-    strong {
-      font-size: 15px;
-      margin-top: 2px;
-    }
-    .quiet {
-      overflow-wrap: anywhere;
-    }
-    .trouble {
-      color: var(--trouble);
-      font-weight: 600;
-    }
     ts-stick {
       margin-top: 6px;
     }
@@ -85,7 +45,7 @@ export class CardTile {
 
   private readonly waitingDays = computed(() => {
     const { tray, receivedAt } = this.intake();
-    return tray === 'in' ? Math.floor((this.session.now().getTime() - Date.parse(receivedAt)) / 86_400_000) : 0;
+    return tray === 'in' ? daysForgotten(new Date(receivedAt), this.session.now()) : 0;
   });
 
   protected readonly how = computed(() => {

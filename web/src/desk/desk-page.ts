@@ -1,9 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { Router } from '@angular/router';
-import type { Desk, IntakeSummary, Progress } from '@tally/contract';
+import { Router, RouterLink } from '@angular/router';
+import { CdkDrag, CdkDropList, CdkDropListGroup, type CdkDragDrop } from '@angular/cdk/drag-drop';
+import type { Desk, HandedIn, IntakeSummary, Progress, Thing, Tray } from '@tally/contract';
 import { formatDuration } from '@tally/core/logbook';
-import { catchError, of, switchMap, throttleTime, timer } from 'rxjs';
+import { daysForgotten } from '@tally/core/trays';
+import { MessageService } from 'primeng/api';
+import { catchError, of, switchMap, throttleTime, timer, type Observable } from 'rxjs';
+import { LendingService } from '../api/lending.service';
 import { DeskService } from '../api/desk.service';
 import { LiveService } from '../api/live.service';
 import { wordsFor } from '../api/problem';
@@ -13,21 +17,47 @@ import { FindBox } from '../shared/find-box';
 import { CardTile } from './card-tile';
 import { Expected } from './expected';
 import { HandInLink } from './hand-in-link';
+import { HandedInTile } from './handed-in-tile';
 import { ButtonModule } from 'primeng/button';
 import { LabelsDialog } from './labels-dialog';
+import { LentTile } from './lent-tile';
 import { PlacesNow } from './places-now';
 
 interface Lane {
   readonly name: string;
+  readonly tray: Tray;
   readonly says: string;
+  readonly trouble: string;
+  readonly handedIn: readonly HandedIn[];
   readonly cards: readonly IntakeSummary[];
+  readonly lent: readonly Thing[];
   readonly empty: string;
 }
+
+/** Keys that move the card that has the focus. */
+const TRAY_KEYS: Readonly<Record<string, Tray>> = { i: 'in', d: 'on the desk', g: 'to give back', o: 'out' };
+/** More of what is lent is on the lending list. */
+const MOST_LENT = 6;
 
 /** The first screen: what lies in which tray, and what to do next. */
 @Component({
   selector: 'ts-desk',
-  imports: [CardTile, Expected, PlacesNow, HandInLink, LabelsDialog, ButtonModule, FindBox, HouseTimePipe],
+  imports: [
+    RouterLink,
+    CdkDrag,
+    CdkDropList,
+    CdkDropListGroup,
+    CardTile,
+    HandedInTile,
+    LentTile,
+    Expected,
+    PlacesNow,
+    HandInLink,
+    LabelsDialog,
+    ButtonModule,
+    FindBox,
+    HouseTimePipe,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -45,16 +75,47 @@ interface Lane {
         <p class="attention" role="alert">{{ problem() }}</p>
       }
       <div class="columns">
-        <div class="lanes">
+        <div class="lanes" cdkDropListGroup>
           @for (lane of lanes(); track lane.name) {
             <section [attr.aria-label]="lane.name">
               <h2>
                 {{ lane.name }} <span class="quiet">{{ lane.says }}</span>
+                @if (lane.trouble) {
+                  <span class="trouble"> · {{ lane.trouble }}</span>
+                }
+                @if (lane.tray === 'out') {
+                  <a routerLink="/lending" class="list">Lending list</a>
+                }
               </h2>
-              <div class="shelf">
+              <div
+                class="shelf"
+                cdkDropList
+                [cdkDropListSortingDisabled]="true"
+                (cdkDropListDropped)="dropped($event, lane.tray)"
+              >
+                @for (card of lane.handedIn; track card.cardId) {
+                  <ts-handed-in-tile cdkDrag [cdkDragData]="card.cardId" [card]="card" (keydown)="key($event, card.cardId)" />
+                }
                 @for (card of lane.cards; track card.id) {
-                  <ts-card-tile [intake]="card" [progress]="progress().get(card.id)" />
-                } @empty {
+                  <ts-card-tile
+                    cdkDrag
+                    [cdkDragData]="card.card.id"
+                    [intake]="card"
+                    [progress]="progress().get(card.id)"
+                    (keydown)="key($event, card.card.id)"
+                  />
+                }
+                @for (thing of lane.lent; track thing.loan!.id) {
+                  <ts-lent-tile
+                    cdkDrag
+                    [cdkDragData]="thing.id"
+                    [cdkDragDisabled]="thing.kind !== 'card'"
+                    [thing]="thing"
+                    (keydown)="thing.kind === 'card' && key($event, thing.id)"
+                    (back)="back(thing)"
+                  />
+                }
+                @if (!lane.handedIn.length && !lane.cards.length && !lane.lent.length) {
                   <p class="empty">{{ lane.empty }}</p>
                 }
               </div>
@@ -68,6 +129,10 @@ interface Lane {
         <aside>
           <ts-expected [assignments]="desk()?.expected ?? []" />
           <ts-places-now [places]="desk()?.places ?? []" />
+          <p class="quiet hint">
+            A card is moved by dragging it to its tray, by scanning its label, or by a key: <kbd>I</kbd> in, <kbd>D</kbd> on the
+            desk, <kbd>G</kbd> to give back, <kbd>O</kbd> out.
+          </p>
         </aside>
       </div>
     </div>
@@ -100,6 +165,30 @@ interface Lane {
       padding-top: 10px;
       min-height: 96px;
     }
+    .trouble {
+      color: var(--trouble);
+      font: 600 13px var(--font-text);
+    }
+    .shelf:not(:has(ts-card-tile, ts-handed-in-tile, ts-lent-tile)) {
+      min-height: 48px;
+    }
+    .list {
+      float: right;
+      font: 15px var(--font-text);
+    }
+    .hint {
+      border-top: 1px solid var(--strong-line);
+      padding-top: 12px;
+    }
+    kbd {
+      border: 1px solid var(--line);
+      border-radius: 4px;
+      padding: 0 5px;
+      font: 13px var(--font-mono);
+    }
+    .cdk-drop-list-dragging {
+      background: var(--straw);
+    }
     @media (max-width: 900px) {
       .columns {
         grid-template-columns: minmax(0, 1fr);
@@ -112,6 +201,8 @@ export class DeskPage {
   private readonly live = inject(LiveService);
   private readonly router = inject(Router);
   private readonly session = inject(SessionService);
+  private readonly lending = inject(LendingService);
+  private readonly messages = inject(MessageService);
 
   protected readonly desk = signal<Desk | null>(null);
   protected readonly problem = signal('');
@@ -131,24 +222,48 @@ export class DeskPage {
       .filter(Boolean)
       .join(' · ');
     const tallied = desk.toGiveBack.filter((intake) => intake.state === 'tallied').length;
+    const forgotten =
+      desk.handedIn.filter(({ days }) => days > 0).length + desk.in.filter((intake) => this.lain(intake) > 0).length;
+    const overdue = desk.out.filter(({ loan }) => loan?.standing === 'overdue').length;
+    const none = { trouble: '', handedIn: [], lent: [], cards: [] };
     return [
       {
+        ...none,
         name: 'In',
-        says: said(desk.in.length, 'handed in, not begun'),
+        tray: 'in',
+        says: said(desk.in.length + desk.handedIn.length, 'handed in, not begun'),
+        trouble: forgotten ? `${forgotten} forgotten` : '',
+        handedIn: desk.handedIn,
         cards: desk.in,
         empty: 'Put a card into a reader: it shows here within two seconds.',
       },
       {
+        ...none,
         name: 'On the desk',
+        tray: 'on the desk',
         says: deskSays || said(desk.onTheDesk.length, 'begun'),
         cards: desk.onTheDesk,
         empty: 'Open a card from the tray above to say whose it is.',
       },
       {
+        ...none,
         name: 'To give back',
+        tray: 'to give back',
         says: tallied ? said(tallied, 'tallied') : '',
         cards: desk.toGiveBack,
         empty: 'Cards whose copies all tally come here.',
+      },
+      {
+        ...none,
+        name: 'Out',
+        tray: 'out',
+        says:
+          desk.out.length > MOST_LENT
+            ? `${desk.out.length} lent, ${desk.out.length - MOST_LENT} more on the list`
+            : said(desk.out.length, 'lent', 'thing'),
+        trouble: overdue ? `${overdue} overdue` : '',
+        lent: desk.out.slice(0, MOST_LENT),
+        empty: 'Nothing of the house is lent.',
       },
     ];
   });
@@ -174,9 +289,40 @@ export class DeskPage {
       .subscribe(() => this.now.set(this.session.now()));
   }
 
+  protected dropped({ previousContainer, container, item }: CdkDragDrop<unknown, unknown, number>, to: Tray): void {
+    if (previousContainer !== container) this.move(item.data, to);
+  }
+
+  protected key(event: KeyboardEvent, cardId: number): void {
+    const to = TRAY_KEYS[event.key.toLowerCase()];
+    if (!to || event.ctrlKey || event.metaKey || event.altKey) return;
+    event.preventDefault();
+    this.move(cardId, to);
+  }
+
+  /** Cards that come back are handed in; other things are just here again. */
+  protected back(thing: Thing): void {
+    this.heard(this.lending.back([thing], false));
+  }
+
+  private move(cardId: number, to: Tray): void {
+    this.heard(this.lending.move(cardId, to));
+  }
+
+  /** A refusal is told; what came of the rest shows on the desk by itself. */
+  private heard(asked: Observable<void>): void {
+    asked.subscribe({
+      error: (error: unknown) => this.messages.add({ severity: 'warn', summary: wordsFor(error), life: 8000 }),
+    });
+  }
+
+  private lain(intake: IntakeSummary): number {
+    return daysForgotten(new Date(intake.receivedAt), this.session.now());
+  }
+
   protected find(words: string): void {
     void this.router.navigate(['/logbook'], { queryParams: { words } });
   }
 }
 
-const said = (n: number, words: string) => (n ? `${n} ${n === 1 ? 'card' : 'cards'} ${words}` : '');
+const said = (n: number, words: string, what = 'card') => (n ? `${n} ${n === 1 ? what : `${what}s`} ${words}` : '');

@@ -124,7 +124,7 @@ describe('places', () => {
 });
 
 describe('the desk', () => {
-  const DESK: Desk = { in: [INTAKE], onTheDesk: [], toGiveBack: [], expected: [], places: [] };
+  const DESK: Desk = { in: [INTAKE], onTheDesk: [], toGiveBack: [], handedIn: [], out: [], expected: [], places: [] };
 
   it('has an empty state that says what to do, and looks again when something happens', async () => {
     const { fixture, text } = await render(DeskPage);

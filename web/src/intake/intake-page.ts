@@ -2,6 +2,7 @@ import {
   ChangeDetectionStrategy,
   Component,
   computed,
+  DestroyRef,
   effect,
   inject,
   input,
@@ -25,6 +26,7 @@ import { KEYS } from './keys';
 import { Sheet } from './sheet';
 import { Slip } from './slip';
 import type { Tile } from './tiles';
+import { Scans } from '../shell/scans';
 import { View } from './view';
 import { ViewBar } from './view-bar';
 
@@ -159,6 +161,7 @@ export class IntakePage {
   private readonly view = inject(View);
   private readonly acts = inject(Acts);
   private readonly router = inject(Router);
+  private readonly scans = inject(Scans);
   readonly id = input.required({ transform: numberAttribute });
 
   private readonly sheet = viewChild.required(Sheet);
@@ -177,6 +180,15 @@ export class IntakePage {
       const id = this.id();
       untracked(() => this.store.open(id));
     });
+    // A card without a label that lies open here: what is scanned now is its tape.
+    const take = (label: string) => {
+      const intake = this.store.intake();
+      if (!intake || intake.card.label !== null) return false;
+      this.store.say({ cardLabel: label });
+      return true;
+    };
+    this.scans.taker.set(take);
+    inject(DestroyRef).onDestroy(() => this.scans.taker.update((taker) => (taker === take ? null : taker)));
   }
 
   protected lookAt(index: number): void {

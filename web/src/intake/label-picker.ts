@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
-import type { OnInsert } from '@tally/contract';
+import type { HandedIn, OnInsert } from '@tally/contract';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
+import { DeskService } from '../api/desk.service';
 import { IntakesService } from '../api/intakes.service';
 import { IntakeStore } from './intake-store';
 
@@ -13,6 +14,16 @@ import { IntakeStore } from './intake-store';
   imports: [FormsModule, ButtonModule, InputTextModule, SelectModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
+    @if (handedIn().length) {
+      <div class="handed">
+        <span class="quiet">Handed in and not read yet</span>
+        @for (card of handedIn(); track card.cardId) {
+          <button pButton type="button" class="p-button-outlined" (click)="is(card.label!)">
+            {{ card.label }}{{ card.from ? ' from ' + card.from.name : '' }}
+          </button>
+        }
+      </div>
+    }
     <form (ngSubmit)="say()">
       <label class="field"
         ><span>What does the tape say?</span><input pInputText class="mono" name="label" maxlength="24" [(ngModel)]="label"
@@ -33,6 +44,10 @@ import { IntakeStore } from './intake-store';
     </div>
   `,
   styles: `
+    .handed {
+      display: grid;
+      gap: 6px;
+    }
     .next {
       margin-top: 14px;
     }
@@ -50,11 +65,22 @@ export class LabelPicker {
   ];
   protected readonly label = signal(this.store.intake()?.card.label ?? '');
 
+  /** A card that lies in the tray and was not read may be this one. */
+  protected readonly handedIn = signal<readonly HandedIn[]>([]);
+
   constructor() {
     if (this.label()) return;
+    inject(DeskService)
+      .desk()
+      .subscribe(({ handedIn }) => this.handedIn.set(handedIn.filter(({ label }) => label !== null)));
     inject(IntakesService)
       .nextLabel()
       .subscribe((next) => this.label.set(next));
+  }
+
+  protected is(label: string): void {
+    this.label.set(label);
+    this.say();
   }
 
   protected say(): void {

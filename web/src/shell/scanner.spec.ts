@@ -1,5 +1,5 @@
-import { describe, expect, it } from '@jest/globals';
-import { ScanListener } from './scanner';
+import { afterEach, beforeEach, describe, expect, it } from '@jest/globals';
+import { KeyGate, ScanListener } from './scanner';
 
 /** Types a text, each key so many milliseconds after the one before; answers what was scanned at its end. */
 function typed(text: string, gap: number, scan = new ScanListener(), from = 0): string | null {
@@ -28,4 +28,57 @@ describe('a hand scanner', () => {
     expect(typed('C-015', 5, scan, 2000)).toBe('C-015');
   });
   it('a quick double Enter is none', () => expect(typed('', 5)).toBeNull());
+});
+
+describe('the gate before every shortcut', () => {
+  const heard: string[] = [];
+  const scans: string[] = [];
+  const gate = new KeyGate((label) => scans.push(label));
+  const capture = (event: KeyboardEvent) => gate.take(event);
+  const hear = (event: KeyboardEvent) => heard.push(event.key);
+  beforeEach(() => {
+    heard.length = scans.length = 0;
+    document.addEventListener('keydown', capture, true);
+    document.addEventListener('keydown', hear);
+  });
+  afterEach(() => {
+    document.removeEventListener('keydown', capture, true);
+    document.removeEventListener('keydown', hear);
+  });
+  const press = (key: string, target: EventTarget = document.body, more: KeyboardEventInit = {}) =>
+    target.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true, ...more }));
+  const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+  it('no shortcut hears a scan, though its letters are keys', async () => {
+    for (const key of ['H', '-', '0', '1', 'Enter']) press(key);
+    await wait(80);
+    expect({ heard, scans }).toEqual({ heard: [], scans: ['H-01'] });
+  });
+
+  it('what a person presses reaches its shortcut, once, a moment later', async () => {
+    press('n');
+    expect(heard).toEqual([]);
+    await wait(80);
+    expect({ heard, scans }).toEqual({ heard: ['n'], scans: [] });
+  });
+
+  it('arrows, space and chords are not held; a letter before them comes first', async () => {
+    press('ArrowRight');
+    press(' ');
+    press('s', document.body, { ctrlKey: true });
+    expect(heard).toEqual(['ArrowRight', ' ', 's']);
+    press('n');
+    press('ArrowLeft');
+    expect(heard).toEqual(['ArrowRight', ' ', 's', 'n', 'ArrowLeft']);
+    await wait(60);
+    expect(heard).toHaveLength(5);
+  });
+
+  it('where a person writes nothing is held, however fast', async () => {
+    const box = document.body.appendChild(document.createElement('input'));
+    for (const key of ['H', '-', '0', '1', 'Enter']) press(key, box);
+    await wait(60);
+    expect({ heard, scans }).toEqual({ heard: ['H', '-', '0', '1', 'Enter'], scans: [] });
+    box.remove();
+  });
 });

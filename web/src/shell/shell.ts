@@ -1,10 +1,13 @@
+import { DOCUMENT } from '@angular/common';
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
-import { DeskService } from '../api/desk.service';
+import { LendingService } from '../api/lending.service';
 import { MessageService } from 'primeng/api';
+import { fromEvent } from 'rxjs';
 import { wordsFor } from '../api/problem';
-import { ScanListener } from './scanner';
+import { KeyGate } from './scanner';
+import { Scans } from './scans';
 import { LiveService } from '../api/live.service';
 import { SessionService } from '../api/session.service';
 import { ThemeService } from '../shared/theme.service';
@@ -23,7 +26,6 @@ const PLACES_TO_BE = [
   selector: 'ts-shell',
   imports: [RouterOutlet, RouterLink, RouterLinkActive, StickMark],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  host: { '(document:keydown)': 'scanned($event)' },
   template: `
     <nav aria-label="Places to be">
       <a routerLink="/desk" class="logo" aria-label="Tally Stick: to the desk"><ts-stick-mark /></a>
@@ -123,11 +125,15 @@ export class Shell {
   protected readonly theme = inject(ThemeService);
   protected readonly session = this.sessions.session;
   protected readonly places = PLACES_TO_BE;
-  private readonly desk = inject(DeskService);
+  private readonly lending = inject(LendingService);
+  private readonly scans = inject(Scans);
   private readonly messages = inject(MessageService);
-  private readonly scans = new ScanListener();
 
   constructor() {
+    const gate = new KeyGate((label) => this.scanned(label));
+    fromEvent<KeyboardEvent>(inject(DOCUMENT), 'keydown', { capture: true })
+      .pipe(takeUntilDestroyed())
+      .subscribe((event) => gate.take(event));
     // A card that is to be opened by itself opens at its station only, and takes nobody away from another card.
     inject(LiveService)
       .events.pipe(takeUntilDestroyed())
@@ -141,14 +147,17 @@ export class Shell {
     this.sessions.signOut().subscribe(() => void this.router.navigateByUrl('/sign-in'));
   }
 
-  /** A label that a hand scanner types opens its card, wherever one is; not while a person fills in a field. */
-  protected scanned(event: KeyboardEvent): void {
-    const label = this.scans.key(event.key, event.timeStamp);
-    const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [contenteditable]');
-    if (label === null || typing) return;
-    event.preventDefault();
-    this.desk.scanned(label).subscribe({
-      next: ({ id }) => void this.router.navigate(['/intake', id]),
+  /** A scanned label is the page's, if it wants it; at the desk it moves its card; elsewhere it opens it. */
+  private scanned(label: string): void {
+    if (this.scans.taker()?.(label)) return;
+    const atTheDesk = this.router.url === '/desk';
+    this.lending.scan(label, atTheDesk).subscribe({
+      next: ({ what, intakeId, says }) => {
+        if (what === 'open') void this.router.navigate(['/intake', intakeId]);
+        else if (what === 'thing') void this.router.navigate(['/lending'], { queryParams: { words: label } });
+        else if (what === 'unknown' && atTheDesk) void this.router.navigate(['/lending'], { queryParams: { add: label } });
+        else this.messages.add({ severity: what === 'unknown' ? 'warn' : 'success', summary: says, life: 6000 });
+      },
       error: (error: unknown) => this.messages.add({ severity: 'warn', summary: wordsFor(error), life: 6000 }),
     });
   }

@@ -5,6 +5,21 @@ import Aura from '@primeuix/themes/aura';
 export const HOUSE_PRESET = definePreset(Aura, {
   primitive: { borderRadius: { none: '0', xs: '3px', sm: '6px', md: '6px', lg: '6px', xl: '6px' } },
   components: {
+    // Messages are text, and read as text: on the house's own pale and dark grounds.
+    toast: {
+      colorScheme: {
+        light: {
+          success: { background: '#e3efe9', borderColor: '#85bfac', color: '#0b443a' },
+          warn: { background: '#f6ecd0', borderColor: '#d9c48a', color: '#5c4305' },
+          error: { background: '#f8e2dc', borderColor: '#dfa294', color: '#8a2614' },
+        },
+        dark: {
+          success: { background: '#17332c', borderColor: '#2f6656', color: '#a5e0cf' },
+          warn: { background: '#3a2f14', borderColor: '#6b5a2c', color: '#f0d898' },
+          error: { background: '#42221b', borderColor: '#7c4336', color: '#f6b6a8' },
+        },
+      },
+    },
     // Tables lie on the paper: no ground of their own.
     datatable: {
       headerCell: { background: 'transparent', selectedBackground: 'transparent', hoverBackground: 'transparent' },

@@ -1,0 +1,16 @@
+import { chromium } from 'playwright-core';
+import args from './tools/parts/chromium.json' with { type: 'json' };
+const browser = await chromium.launch(args);
+const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce', locale: 'en-GB', timezoneId: 'Europe/London' })).newPage();
+page.on('console', (m) => m.type() === 'error' && console.log('console', m.text().slice(0, 300)));
+await page.goto('http://127.0.0.1:4800/sign-in');
+await page.getByLabel('Name').fill('wren'); await page.getByLabel('Password').fill('hazel-and-reed'); await page.getByRole('button', { name: 'Sign in' }).click();
+await page.getByRole('heading', { name: 'Desk', exact: true }).waitFor();
+await page.waitForTimeout(1500);
+await page.screenshot({ path: '/tmp/desk1.png', fullPage: true });
+await page.goto('http://127.0.0.1:4800/lending'); await page.waitForTimeout(1500);
+await page.getByLabel('Choose H-01').check(); await page.getByLabel('Choose K-2').check();
+await page.screenshot({ path: '/tmp/lend1.png' });
+await page.getByRole('button', { name: 'Lend 2 things…' }).click(); await page.waitForTimeout(700);
+await page.screenshot({ path: '/tmp/lend2.png' });
+await browser.close();
