@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { appendFile, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
+import { appendFile, cp, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { copiesOf } from '../store/filed.js';
 import { makeCard } from '../testing/cards.js';
@@ -39,6 +39,12 @@ describe('a place that is filled later', () => {
     expect(await stateAt(id, 'offsite')).toEqual(['waiting', 'waiting']);
     test.clock.now = new Date(test.clock.now.getTime() + 2.5 * 3_600_000);
     expect(await placeNow('offsite')).toMatchObject({ copies: 0, waiting: { copies: 2, bytes: 81_000, hoursAtRisk: 3 } });
+  });
+
+  it('does not keep the same pictures from being known: they stand on the drive', async () => {
+    await cp(card(1), join(test.folder, 'ONCE_MORE'), { recursive: true });
+    const again = await bring(test, join(test.folder, 'ONCE_MORE'));
+    expect(await theIntake(test.house, again)).toMatchObject({ items: 2, alreadyFiled: 2, taken: 0 });
   });
 
   it('is filled from another copy when the card is long gone, byte for byte', async () => {

@@ -241,6 +241,11 @@ export async function setTaken(db: Db, intakeId: number, itemIds: readonly numbe
   return count;
 }
 
+/** The same bytes stand on the drive once every place that is filled with the card has them; a place filled later may lag. */
+const STANDS = `not exists (
+  select from copy c join place p on p.id = c.place_id
+  where c.filed_item_id = f.id and c.state <> 'tallied' and p.fill = 'with the card')`;
+
 /** Marks items whose size and fast identity equal a filed item's: likely the same bytes. @returns those marked now. */
 export async function markAlreadyFiled(
   db: Db,
@@ -251,7 +256,7 @@ export async function markAlreadyFiled(
      where i.intake_id = $1 and i.already_filed_id is null and i.quick_hash is not null and i.set_aside is null
        and f.bytes = i.bytes and f.quick_hash = i.quick_hash and f.hash is not null and f.item_id <> i.id
        and not exists (select from filed_item own where own.item_id = i.id)
-       and not exists (select from copy c where c.filed_item_id = f.id and c.state <> 'tallied')
+       and ${STANDS}
      returning i.id, i.path_bytes as "pathBytes", i.bytes, f.hash`,
     [intakeId],
   );
@@ -272,7 +277,7 @@ export async function filedByIdentity(
   return db.query(
     `select f.bytes, f.quick_hash as "quickHash", f.hash, concat_ws('/', nullif(f.folder, ''), f.name) as path
      from unnest($1::bigint[], $2::bytea[]) as q(bytes, quick_hash) join filed_item f using (bytes, quick_hash)
-     where f.hash is not null and not exists (select from copy c where c.filed_item_id = f.id and c.state <> 'tallied')`,
+     where f.hash is not null and ${STANDS}`,
     [identities.map((i) => i.bytes), identities.map((i) => i.quickHash)],
   );
 }
