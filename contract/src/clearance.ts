@@ -29,11 +29,24 @@ export const ClearanceView = z.object({
 });
 export type ClearanceView = z.infer<typeof ClearanceView>;
 
-export const ClearanceQuery = z.strictObject({ full: z.stringbool().default(false) });
+/** Most items that are removed from a card by themselves in one act. */
+const MOST_ITEMS = 500;
+
+export const ClearanceQuery = z.strictObject({
+  full: z.stringbool().default(false),
+  /** Ids with commas between: these items alone, not the whole card. */
+  items: z
+    .string()
+    .transform((text): unknown[] => text.split(','))
+    .pipe(z.array(Id).min(1).max(MOST_ITEMS))
+    .optional(),
+});
 
 export const ClearRequest = z.strictObject({
   /** How many files the person saw would go: another number now is another card. */
   files: z.number().int().min(1),
+  /** These items alone, not the whole card. */
+  items: z.array(Id).min(1).max(MOST_ITEMS).optional(),
   /** Let go of what was left and stands nowhere else. */
   letGo: z.boolean().default(false),
   /** Sound and unknown files too. */

@@ -63,11 +63,21 @@ test('receive, file, pull the card in the middle, put it back; cleared only when
   rmSync(late);
   await mendOffSite();
   await expect(page.getByText('32 tally in every place')).toBeVisible({ timeout: 40_000 });
+  // One picture alone, under the same rule.
+  await page.getByRole('listbox', { name: 'Items on this card' }).focus();
+  await page.keyboard.press('x');
+  await page.getByRole('button', { name: 'Remove the 1 chosen…' }).click();
+  const alone = page.getByRole('dialog', { name: 'May these be removed from the card?' });
+  await expect(alone.getByRole('status')).toHaveText(/Safe to remove/);
+  await alone.getByRole('button', { name: 'Remove 1 file' }).click();
+  await expect(page.getByText(/1 file is gone from/)).toBeVisible();
+  expect(filesOn(card)).toBe(31);
+
   await clear.click();
   await dialog.getByRole('button', { name: 'Read every byte first' }).click();
   await expect(dialog.getByRole('status')).toHaveText(/Safe to clear/);
   await expect(dialog).toContainText('Every byte of the card was read.');
-  expect(filesOn(card)).toBe(32);
+  expect(filesOn(card)).toBe(31);
   await dialog.getByRole('button', { name: /^Clear \d+ files/ }).click();
   await expect(page.getByText(/files are gone from/)).toBeVisible();
   await expect(page.getByText('the card is cleared')).toBeVisible();

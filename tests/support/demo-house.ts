@@ -20,7 +20,7 @@ export default async function openHouse(): Promise<() => Promise<void>> {
   await removeCluster!(join(data, 'db'));
   rmSync(data, { recursive: true, force: true });
   const { openDemoHouse } = await load('tools/parts/demo-house.mjs');
-  const house = (await openDemoHouse!(data, { frozen: true, testing: true, cards: [], past: 8 })) as DemoHouse;
+  const house = (await openDemoHouse!(data, { frozen: true, testing: true, cards: [], past: 20 })) as DemoHouse;
   const panel = await house.startPanel();
   const { startServer } = await load('tools/parts/serve.mjs');
   const { end } = await load('tools/parts/run.mjs');

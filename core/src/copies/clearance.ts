@@ -1,5 +1,15 @@
 /** Why a card may not be cleared. `left` alone can be let go of, knowingly. */
-export const CLEARANCE_REASONS = ['devices', 'place away', 'new', 'changed', 'unreadable', 'odd', 'copies', 'left'] as const;
+export const CLEARANCE_REASONS = [
+  'devices',
+  'place away',
+  'gone',
+  'new',
+  'changed',
+  'unreadable',
+  'odd',
+  'copies',
+  'left',
+] as const;
 export type ClearanceReason = (typeof CLEARANCE_REASONS)[number];
 
 /** A file of a card as it is now, beside what the logbook knows of it. */
@@ -8,9 +18,10 @@ export interface CardFileNow {
   readonly bytes: number;
   /**
    * `same`: the bytes that were read; `new`: not in the logbook; `changed`: other bytes than were read; `unreadable`;
-   * `odd`: no regular file, or a folder that cannot be listed; `index`: a system or index file of the camera.
+   * `odd`: no regular file, or a folder that cannot be listed; `index`: a system or index file of the camera; `gone`:
+   * asked about, and not on the card.
    */
-  readonly is: 'same' | 'new' | 'changed' | 'unreadable' | 'odd' | 'index';
+  readonly is: 'same' | 'gone' | 'new' | 'changed' | 'unreadable' | 'odd' | 'index';
   /** Places where a copy of these bytes tallied and stands now; null when it was never filed. */
   readonly copiesAt: readonly string[] | null;
   /** Required places that must hold it. */
@@ -43,6 +54,7 @@ const SHOWN = 5;
 /**
  * May a card be cleared? Every file on it now must be one whose copies tally in every required place that must
  * hold it, on at least two devices (common practice, no source). Anything else is a reason, and is named. Index files of the camera do not count.
+ * The same rule holds for some of a card's files: then `files` are those alone.
  */
 export function clearanceOfCard(files: readonly CardFileNow[], required: readonly RequiredPlace[]): CardClearance {
   const reasons: CardClearance['reasons'][number][] = [];
@@ -62,6 +74,7 @@ export function clearanceOfCard(files: readonly CardFileNow[], required: readonl
   const about = (kind: ClearanceReason, some: readonly CardFileNow[], one: string, many: string) => {
     if (some.length) say(kind, counted(some, one, many), some);
   };
+  about('gone', ones('gone'), 'file is not on the card', 'files are not on the card');
   about('new', ones('new'), 'file is new since the card was read', 'files are new since the card was read');
   about('changed', ones('changed'), 'file is not what was read', 'files are not what was read');
   about('unreadable', ones('unreadable'), 'file cannot be read', 'files cannot be read');

@@ -4,7 +4,7 @@ import { clearanceNow, clearCard } from '../desk/clearance.js';
 import { restoreIntake } from '../desk/restore.js';
 import { theIntake } from '../desk/slip.js';
 import { setPresence } from '../store/intakes.js';
-import { intakeNumbered } from './intake.js';
+import { intakeNumbered, itemsThatFit } from './intake.js';
 import { EXIT, jsonLine, printable } from './output.js';
 
 /** Where the card is, for commands that look at it: the folder it was read from, or another it is mounted at now. */
@@ -32,10 +32,12 @@ async function withCard<T>(
 export async function clearanceCommand(
   composition: Composition,
   number: string,
-  options: CardAt & { full?: boolean; json?: boolean },
+  options: CardAt & { full?: boolean; only?: string[]; json?: boolean },
 ): Promise<number> {
   const id = await intakeNumbered(composition, number);
-  const view = await withCard(composition, id, options.card, () => clearanceNow(composition.house, id, Boolean(options.full)));
+  const only = await onlyThese(composition, id, options.only);
+  const look = () => clearanceNow(composition.house, id, Boolean(options.full), only);
+  const view = await withCard(composition, id, options.card, look);
   if (options.json) jsonLine(view);
   else {
     console.log(view.safe ? 'Safe to clear.' : 'Not safe to clear.');
@@ -52,19 +54,30 @@ export async function clearanceCommand(
 export async function clearCommand(
   composition: Composition,
   number: string,
-  options: CardAt & { letGo?: boolean; sure?: boolean },
+  options: CardAt & { letGo?: boolean; sure?: boolean; only?: string[] },
 ): Promise<number> {
   const { house } = composition;
   const id = await intakeNumbered(composition, number);
   const [letGo, sure] = [Boolean(options.letGo), Boolean(options.sure)];
+  const only = await onlyThese(composition, id, options.only);
   return withCard(composition, id, options.card, async () => {
-    const view = await clearanceNow(house, id, false);
+    const view = await clearanceNow(house, id, false, only);
     const files = Math.max(1, view.files + (letGo ? view.left : 0));
-    const { removed, bytes, stayed } = await clearCard(house, id, { files, letGo, sure }, 'command line');
+    const { removed, bytes, stayed } = await clearCard(
+      house,
+      id,
+      { files, letGo, sure, ...(only ? { items: only } : {}) },
+      'command line',
+    );
     console.log(`${removed} files (${formatBytes(bytes)}) removed from the card.`);
     for (const { path, why } of stayed) console.log(`- ${printable(path)} stays: ${why}`);
     return stayed.length ? EXIT.attention : EXIT.done;
   });
+}
+
+/** Ids of the items that fit the patterns; null: the whole card. */
+async function onlyThese(composition: Composition, id: number, patterns?: string[]): Promise<number[] | null> {
+  return patterns ? (await itemsThatFit(composition, id, patterns)).map((item) => item.id) : null;
 }
 
 /** `tally restore NUMBER FOLDER`: puts an intake's files back as they were on its card. */

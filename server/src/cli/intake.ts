@@ -30,7 +30,7 @@ export async function intakeNumbered({ house }: Composition, number: string): Pr
 }
 
 /** Items of an intake whose paths fit one of these patterns (`DCIM/**`, `*.MP4`). @throws WrongUse when none does. */
-async function fitting(composition: Composition, intakeId: number, patterns: readonly string[]): Promise<ItemRow[]> {
+export async function itemsThatFit(composition: Composition, intakeId: number, patterns: readonly string[]): Promise<ItemRow[]> {
   // A pattern without a folder is about names, wherever they lie.
   const anywhere = patterns.map((pattern) => (pattern.includes('/') ? pattern : `**/${pattern}`));
   const fits = picomatch(anywhere, { nocase: true, dot: true });
@@ -75,7 +75,7 @@ export async function receiveCommand(
 /** `tally take|leave NUMBER PATTERN…` */
 export async function takeCommand(composition: Composition, number: string, patterns: string[], taken: boolean): Promise<number> {
   const id = await intakeNumbered(composition, number);
-  const items = await fitting(composition, id, patterns);
+  const items = await itemsThatFit(composition, id, patterns);
   await takeItems(composition.house, id, { itemIds: items.map((item) => item.id), taken });
   said(items.length, taken ? 'taken' : 'left');
   return EXIT.done;
@@ -86,7 +86,7 @@ export async function splitCommand(composition: Composition, number: string, pat
   const change = await slipIds(composition, slip);
   if (!Object.keys(change).length) throw new WrongUse('Say --assignment, --contributor or both.');
   const id = await intakeNumbered(composition, number);
-  const items = await fitting(composition, id, patterns);
+  const items = await itemsThatFit(composition, id, patterns);
   const count = await splitItems(composition.house, id, { itemIds: items.map((item) => item.id), ...change }, WHO);
   said(count, [slip.assignment, slip.contributor].filter(Boolean).join(', '));
   return count ? EXIT.done : EXIT.attention;
@@ -106,7 +106,7 @@ export async function judgeCommand(
   if ([options.verdict, options.description, options.role, options.profile].every((option) => option === undefined))
     throw new WrongUse('Say --verdict, --description, --role or --profile.');
   const id = await intakeNumbered(composition, number);
-  const items = await fitting(composition, id, patterns);
+  const items = await itemsThatFit(composition, id, patterns);
   await judgeItems(composition.house, id, {
     itemIds: items.map((item) => item.id),
     ...(verdict.data ? { verdict: verdict.data === 'none' ? null : verdict.data } : {}),
@@ -162,7 +162,7 @@ async function shiftOf(
     return { seconds, kind: 'clock' };
   }
   if (!options.item) throw new WrongUse('--true needs --item PATH: the picture whose true time is known.');
-  const [item] = await fitting(composition, id, [options.item]);
+  const [item] = await itemsThatFit(composition, id, [options.item]);
   const moment = readTrueTime(options.true!, item!.cameraLocal);
   if (!moment) throw new WrongUse(`${options.true} is no time. Examples: 14:05, 2026-04-18 14:05:30.`);
   const body = item!.serial ?? item!.model;

@@ -333,6 +333,7 @@ program
   .argument('<number>', 'number of the intake')
   .option(...where)
   .option('--full', 'read every byte of the card, not only both ends of each file')
+  .option('--only <patterns...>', 'these paths on the card alone, such as DCIM/** or *.MP4')
   .option('--json', 'one JSON object')
   .action((number: string, options: Parameters<typeof clearanceCommand>[2]) =>
     withHouse((composition) => clearanceCommand(composition, number, resolved(options))),
@@ -343,6 +344,7 @@ program
   .description('clear the card of an intake, if it is safe')
   .argument('<number>', 'number of the intake')
   .option(...where)
+  .option('--only <patterns...>', 'remove these paths on the card alone, under the same rule')
   .option('--let-go', 'remove also what was left and stands nowhere else')
   .option('--sure', 'sound and files of unknown kind too')
   .action((number: string, options: Parameters<typeof clearCommand>[2]) =>

@@ -185,7 +185,7 @@ describe('the act of clearing', () => {
 
   it('is for the card that the person saw', async () => {
     const { id } = await filedCard();
-    await expect(clear(id, { files: 3 })).rejects.toThrow('holds 2 files to clear now, not 3');
+    await expect(clear(id, { files: 3 })).rejects.toThrow('There are 2 files to clear now, not 3');
   });
 
   it('two people press Clear at once: one does it', async () => {
@@ -198,7 +198,7 @@ describe('the act of clearing', () => {
   it('twice is once: a cleared card holds nothing to clear', async () => {
     const { id } = await filedCard();
     await clear(id);
-    await expect(clear(id)).rejects.toThrow('holds 0 files');
+    await expect(clear(id)).rejects.toThrow('There are 0 files');
   });
 
   it('a card that was filed before under another intake is safe by those copies', async () => {
@@ -209,5 +209,44 @@ describe('the act of clearing', () => {
     await rm(path, { recursive: true });
     const id = await bring(test, again);
     expect(await clearanceNow(test.house, id, true)).toMatchObject({ safe: true, files: 2 });
+  });
+});
+
+describe('a single item', () => {
+  const ids = async (id: number, ...paths: string[]) =>
+    (await itemsOf(test.house.db, id)).filter(({ path }) => paths.includes(path)).map((item) => item.id);
+
+  it('is removed under the same rule, whatever else is on the card; the card does not count as cleared', async () => {
+    const { id, path } = await filedCard();
+    await writeFile(join(path, 'DCIM/NEW.JPG'), 'taken since');
+    const items = await ids(id, 'DCIM/2.JPG');
+    expect(await clearanceNow(test.house, id, true, items)).toMatchObject({ safe: true, files: 1, bytes: 200_000, kept: 0 });
+    expect(await clear(id, { files: 1, items })).toEqual({ removed: 1, bytes: 200_000, stayed: [] });
+    expect(await filesOn(path)).toEqual(['DCIM/1.JPG', 'DCIM/NEW.JPG', 'MISC/INDEX.DAT']);
+    expect((await theIntake(test.house, id)).clearedAt).toBeNull();
+    expect((await eventsOf(test.house.db, id)).at(-1)).toMatchObject({
+      kind: 'removed',
+      text: '1 files removed from the card (200 kB).',
+    });
+    // Once more: it is not there.
+    expect(await clearanceNow(test.house, id, false, items)).toMatchObject({
+      ...{ safe: false, files: 0 },
+      reasons: [{ kind: 'gone', words: '1 file is not on the card', paths: ['DCIM/2.JPG'] }],
+    });
+    await expect(clear(id, { files: 1, items })).rejects.toThrow('1 file is not on the card');
+  });
+
+  it('stays when it changed, when a copy is gone, or when it is no item of this card', async () => {
+    const { id, path } = await filedCard();
+    const [first, second] = [await ids(id, 'DCIM/1.JPG'), await ids(id, 'DCIM/2.JPG')];
+    await appendFile(join(path, 'DCIM/1.JPG'), 'x');
+    await expect(clear(id, { files: 1, items: first })).rejects.toThrow('1 file is not what was read');
+    const [copy] = (await copiesOf(test.house.db, id)).filter(({ from }) => from === 'DCIM/2.JPG');
+    await rm(join(test.settings.places[1]!.root, copy!.to));
+    await expect(clear(id, { files: 1, items: second })).rejects.toThrow('1 file does not tally at Second copy');
+    const other = await filedCard();
+    await expect(clear(id, { files: 1, items: await ids(other.id, 'DCIM/1.JPG') })).rejects.toThrow('no such item');
+    expect(await filesOn(path)).toHaveLength(3);
+    expect(await filesOn(other.path)).toHaveLength(3);
   });
 });

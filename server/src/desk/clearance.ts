@@ -28,11 +28,16 @@ interface Cleared {
 
 /**
  * May the card of an intake be cleared, as it is now? Lists the card, takes every file's fast identity (or, `full`,
- * reads every byte), and looks for every copy at its place.
+ * reads every byte), and looks for every copy at its place. With `only`, it is about these items alone.
  * @throws Refusal when the card is not in a reader of this station.
  */
-export async function clearanceNow(house: House, intakeId: number, full: boolean): Promise<ClearanceView> {
-  return (await lookAtCard(house, house.db, await cardHere(house, house.db, intakeId), full)).view;
+export async function clearanceNow(
+  house: House,
+  intakeId: number,
+  full: boolean,
+  only: readonly number[] | null = null,
+): Promise<ClearanceView> {
+  return (await lookAtCard(house, house.db, await cardHere(house, house.db, intakeId), full, only)).view;
 }
 
 async function cardHere(house: House, db: Db, intakeId: number): Promise<IntakeRow> {
@@ -46,14 +51,26 @@ async function cardHere(house: House, db: Db, intakeId: number): Promise<IntakeR
   return intake;
 }
 
-async function lookAtCard(house: House, db: Db, intake: IntakeRow, full: boolean): Promise<Cleared> {
+async function lookAtCard(
+  house: House,
+  db: Db,
+  intake: IntakeRow,
+  full: boolean,
+  only: readonly number[] | null,
+): Promise<Cleared> {
   const required = (await placesNow(db)).filter((place) => place.required);
-  const items = new Map((await clearableItems(db, intake.id)).map((item) => [item.pathBytes.toString('hex'), item]));
+  const all = await clearableItems(db, intake.id);
+  const asked = only === null ? all : all.filter(({ id }) => only.includes(id));
+  if (only !== null && asked.length < new Set(only).size) throw new Refusal('not found', 'There is no such item on this card.');
+  const items = new Map(asked.map((item) => [item.pathBytes.toString('hex'), item]));
   const limit = pLimit(LOOKS_AT_ONCE);
   const expected = new Map<CardFileNow, Expected>();
   const kinds = new Set<string>();
+  const entries = (await listCard(intake.sourcePath)).filter(
+    (entry) => only === null || items.has(entry.pathBytes.toString('hex')),
+  );
   const files = await Promise.all(
-    (await listCard(intake.sourcePath)).map((entry) =>
+    entries.map((entry) =>
       limit(async (): Promise<CardFileNow> => {
         const item = items.get(entry.pathBytes.toString('hex'));
         const { file, quick } = await lookAtFile(intake.sourcePath, entry, item, required, full);
@@ -63,6 +80,7 @@ async function lookAtCard(house: House, db: Db, intake: IntakeRow, full: boolean
       }),
     ),
   );
+  if (only !== null) files.push(...goneFrom(asked, entries));
   const places = required.map(({ id, name, standing }) => ({ id, name, device: standing.online ? standing.device : null }));
   const clearance = clearanceOfCard(files, places);
   const view: ClearanceView = {
@@ -77,6 +95,14 @@ async function lookAtCard(house: House, db: Db, intake: IntakeRow, full: boolean
     places: places.map(({ name, device }) => ({ name, device })),
   };
   return { view, clearance, expected };
+}
+
+/** Items that were asked about and are not on the card. */
+function goneFrom(asked: readonly ClearableItem[], entries: readonly CardEntry[]): CardFileNow[] {
+  const there = new Set(entries.map(({ pathBytes }) => pathBytes.toString('hex')));
+  return asked
+    .filter(({ pathBytes }) => !there.has(pathBytes.toString('hex')))
+    .map(({ path, bytes }) => ({ path, bytes, is: 'gone', copiesAt: null, neededAt: [] }));
 }
 
 async function lookAtFile(
@@ -127,7 +153,8 @@ async function copiesThere({ filed, bytes }: ClearableItem, required: readonly S
 }
 
 /**
- * Clears a card: removes every file that stands in all required places, each looked at once more in the moment before.
+ * Clears a card, or removes some of its items alone: every file that stands in all required places, each looked at once
+ * more in the moment before.
  * Folders, index files of the camera and everything that is not what it was stay. Two people clearing at once: one does.
  * @throws Refusal when the card is not safe to clear, or not what the person saw.
  */
@@ -136,31 +163,31 @@ export async function clearCard(house: House, intakeId: number, ask: ClearReques
     await lockForClearing(tx, intakeId);
     const intake = await cardHere(house, tx, intakeId);
     if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
-    const { view, clearance, expected } = await lookAtCard(house, tx, intake, false);
+    const { view, clearance, expected } = await lookAtCard(house, tx, intake, false, ask.items ?? null);
     const blocking = clearance.reasons.filter(({ kind }) => !(kind === 'left' && ask.letGo));
     if (blocking.length) throw new Refusal('conflict', `Not safe to clear: ${blocking.map(({ words }) => words).join('; ')}.`);
     const going = ask.letGo ? [...clearance.removable, ...clearance.left] : clearance.removable;
     if (going.length !== ask.files)
-      throw new Refusal('conflict', `The card holds ${going.length} files to clear now, not ${ask.files}. Look again.`);
+      throw new Refusal('conflict', `There are ${going.length} files to clear now, not ${ask.files}. Look again.`);
     if (view.askAgain && !ask.sure) {
       throw new Refusal('conflict', 'There is sound or something of unknown kind among these files: say that you are sure.');
     }
     // Written down before anything goes, whatever becomes of this transaction.
     const where = view.places.map(({ name }) => name).join(' and ');
     const letting = ask.letGo && view.left ? ` and ${view.left} that were left and stand nowhere else` : '';
-    const begins = `Clearing begins: ${view.files} files that stand in ${where}${letting}.`;
+    const begins = `${ask.items ? 'Removing' : 'Clearing'} begins: ${view.files} files that stand in ${where}${letting}.`;
     await record(house.db, { at: house.clock(), kind: 'clearing', intakeId, who, text: begins });
     const answer = await removeAll(intake.sourcePath, going, expected);
-    if (answer.removed) await setCleared(tx, intakeId, house.clock());
+    if (answer.removed && !ask.items) await setCleared(tx, intakeId, house.clock());
     const stayed = answer.stayed.length
       ? ` ${answer.stayed.length} stayed: ${answer.stayed[0]!.path}: ${answer.stayed[0]!.why}.`
       : '';
     await record(tx, {
       at: house.clock(),
-      kind: 'cleared',
+      kind: ask.items ? 'removed' : 'cleared',
       intakeId,
       who,
-      text: `Cleared: ${answer.removed} files removed from the card (${formatBytes(answer.bytes)}).${stayed}`,
+      text: `${ask.items ? '' : 'Cleared: '}${answer.removed} files removed from the card (${formatBytes(answer.bytes)}).${stayed}`,
       data: { ...answer, places: view.places },
     });
     await tell(tx, { type: 'intake', intakeId });

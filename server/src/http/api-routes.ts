@@ -143,7 +143,8 @@ export function apiRoutes(house: House): Router {
     response.status(202).end();
   });
   routes.get('/intakes/:id/clearance', async (request, response) => {
-    response.json(await clearanceNow(house, idOf(request), ClearanceQuery.parse(request.query).full));
+    const { full, items } = ClearanceQuery.parse(request.query);
+    response.json(await clearanceNow(house, idOf(request), full, items));
   });
   routes.post('/intakes/:id/clear', async (request, response) => {
     response.json(await clearCard(house, idOf(request), ClearRequest.parse(request.body), personOf(response).name));

@@ -3,6 +3,7 @@ import type { Db } from './database.js';
 
 /** An item of an intake with the filed bytes it corresponds to: its own, or those found already filed and confirmed. */
 export interface ClearableItem {
+  readonly id: number;
   readonly path: string;
   readonly pathBytes: Buffer;
   readonly bytes: number;
@@ -31,7 +32,7 @@ type Row = Omit<ClearableItem, 'filed'> & {
 
 export async function clearableItems(db: Db, intakeId: number): Promise<ClearableItem[]> {
   const rows: Row[] = await db.query(
-    `select i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash", a.slug as assignment,
+    `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash", a.slug as assignment,
        f.hash as "filedHash", f.quick_hash as "filedQuickHash", f.folder, f.name,
        (select coalesce(array_agg(c.place_id), '{}') from copy c where c.filed_item_id = f.id and c.state = 'tallied') as tallied
      from item i join intake n on n.id = i.intake_id left join assignment a on a.id = coalesce(i.assignment_id, n.assignment_id)

@@ -108,8 +108,11 @@ export class IntakesService {
   }
 
   /** May the card be cleared, as it is now? With `full` every byte of it is read. */
-  clearance(id: number, full: boolean): Observable<ClearanceView> {
-    return this.http.get<ClearanceView>(`/api/intakes/${id}/clearance`, { params: { full } });
+  /** @param items these alone; else the whole card. */
+  clearance(id: number, full: boolean, items?: readonly number[]): Observable<ClearanceView> {
+    return this.http.get<ClearanceView>(`/api/intakes/${id}/clearance`, {
+      params: { full, ...(items ? { items: items.join(',') } : {}) },
+    });
   }
 
   clear(id: number, ask: ClearRequest): Observable<ClearAnswer> {

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal, type OnInit } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import type { ClearanceView } from '@tally/contract';
 import { MessageService } from 'primeng/api';
@@ -18,7 +18,7 @@ import { IntakeStore } from './intake-store';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
-      header="May this card be cleared?"
+      [header]="items() ? 'May these be removed from the card?' : 'May this card be cleared?'"
       closeAriaLabel="Close"
       [modal]="true"
       [visible]="true"
@@ -31,7 +31,7 @@ import { IntakeStore } from './intake-store';
       @if (clearance(); as now) {
         <p class="verdict" [class.safe]="now.safe" role="status">
           <i class="pi" [class.pi-check-circle]="now.safe" [class.pi-times-circle]="!now.safe" aria-hidden="true"></i>
-          {{ now.safe ? 'Safe to clear' : 'Not safe to clear' }}
+          {{ now.safe ? 'Safe to' : 'Not safe to' }} {{ items() ? 'remove' : 'clear' }}
         </p>
         <p>
           <b>{{ now.files | count: 'file' }}</b>, {{ now.bytes | bytes }}, stand in {{ placesInWords() }}.
@@ -66,7 +66,7 @@ import { IntakeStore } from './intake-store';
             something of unknown kind on it: that too</label
           >
         }
-        @if (now.kept) {
+        @if (now.kept && !items()) {
           <p class="quiet">
             {{ now.kept | count: 'index file' }} of the camera and all folders stay. Formatting is left to the camera.
           </p>
@@ -81,7 +81,7 @@ import { IntakeStore } from './intake-store';
           </button>
         }
         <button pButton type="button" [disabled]="!canClear()" (click)="clear()">
-          Clear {{ going() | count: 'file' }} from {{ card() }}
+          {{ items() ? 'Remove' : 'Clear' }} {{ going() | count: 'file' }} from {{ card() }}
         </button>
       </ng-template>
     </p-dialog>
@@ -124,10 +124,12 @@ import { IntakeStore } from './intake-store';
     }
   `,
 })
-export class ClearDialog {
+export class ClearDialog implements OnInit {
   private readonly store = inject(IntakeStore);
   private readonly service = inject(IntakesService);
   private readonly messages = inject(MessageService);
+  /** These items alone; else the whole card. */
+  readonly items = input<readonly number[]>();
   readonly done = output();
 
   protected readonly clearance = signal<ClearanceView | null>(null);
@@ -154,7 +156,7 @@ export class ClearDialog {
     return (now.safe || (this.onlyLeft() && this.letGo())) && (!now.askAgain || this.sure());
   });
 
-  constructor() {
+  ngOnInit(): void {
     this.look(false);
   }
 
@@ -163,7 +165,7 @@ export class ClearDialog {
     this.problem.set('');
     this.busy.set(true);
     this.service
-      .clearance(this.store.id, full)
+      .clearance(this.store.id, full, this.items())
       .pipe(finalize(() => this.busy.set(false)))
       .subscribe({
         next: (view) => this.clearance.set(view),
@@ -175,12 +177,15 @@ export class ClearDialog {
     if (!this.canClear()) return;
     this.busy.set(true);
     this.service
-      .clear(this.store.id, { files: this.going(), letGo: this.letGo(), sure: this.sure() })
+      .clear(this.store.id, {
+        ...{ files: this.going(), letGo: this.letGo(), sure: this.sure() },
+        ...(this.items() ? { items: [...this.items()!] } : {}),
+      })
       .pipe(finalize(() => this.busy.set(false)))
       .subscribe({
         next: ({ removed, stayed }) => {
           const rest = stayed.length ? ` ${stayed.length} stayed, first ${stayed[0]!.path}: ${stayed[0]!.why}.` : '';
-          const summary = `${removed} files are gone from ${this.card()}.${rest}`;
+          const summary = `${removed} ${removed === 1 ? 'file is' : 'files are'} gone from ${this.card()}.${rest}`;
           this.messages.add({ severity: stayed.length ? 'warn' : 'success', summary, life: stayed.length ? 20_000 : 6_000 });
           this.done.emit();
         },

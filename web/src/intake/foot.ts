@@ -3,6 +3,8 @@ import { formatBytes, formatDuration } from '@tally/core/logbook';
 import { ButtonModule } from 'primeng/button';
 import { Stick } from '../stick/stick';
 import { IntakeStore } from './intake-store';
+import { membersOf } from './tiles';
+import { View } from './view';
 
 /** The stick with the one button that matters. */
 @Component({
@@ -50,7 +52,10 @@ import { IntakeStore } from './intake-store';
           >
         }
         @if (canClear()) {
-          <button type="button" class="plain" (click)="clear.emit()">Clear the card…</button>
+          <button type="button" class="plain" (click)="clear.emit(null)">Clear the card…</button>
+          @if (chosen(); as ids) {
+            <button type="button" class="plain" (click)="clear.emit(ids)">Remove the {{ view.chosen().size }} chosen…</button>
+          }
         }
       </span>
     </div>
@@ -110,7 +115,14 @@ import { IntakeStore } from './intake-store';
 export class Foot {
   protected readonly store = inject(IntakeStore);
   readonly giveBack = output();
-  readonly clear = output();
+  /** Ids of items to be removed alone; null: the whole card. */
+  readonly clear = output<readonly number[] | null>();
+  protected readonly view = inject(View);
+
+  /** What was chosen, companions too. */
+  protected readonly chosen = computed(() =>
+    this.view.chosen().size ? this.view.subject().flatMap((tile) => membersOf(tile).map(({ id }) => id)) : null,
+  );
 
   protected readonly step = computed(() => {
     const intake = this.store.intake();

@@ -45,9 +45,9 @@ import { ViewBar } from './view-bar';
       </div>
       <ts-drawer />
     </div>
-    <ts-foot (giveBack)="giveBack()" (clear)="clearing.set(true)" />
-    @if (clearing()) {
-      <ts-clear-dialog (done)="clearing.set(false)" />
+    <ts-foot (giveBack)="giveBack()" (clear)="clearing.set({ items: $event ?? undefined })" />
+    @if (clearing(); as these) {
+      <ts-clear-dialog [items]="these.items" (done)="clearing.set(null)" />
     }
     @if (closer()) {
       <ts-closer (closed)="closer.set(false)" />
@@ -170,7 +170,7 @@ export class IntakePage {
   protected readonly closer = signal(false);
   protected readonly help = signal(false);
   protected readonly clocks = signal(false);
-  protected readonly clearing = signal(false);
+  protected readonly clearing = signal<{ readonly items: readonly number[] | undefined } | null>(null);
   protected readonly belonging = signal<readonly Tile[] | null>(null);
   protected readonly keys = KEYS;
   protected readonly changed = computed(() => this.store.changes() !== null);
