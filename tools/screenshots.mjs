@@ -126,19 +126,18 @@ async function journey() {
   await shot('record');
 }
 
-/** The off-site place is back: the same card may be cleared now; its receipt; labels. */
+/** The off-site place is back: the card's receipt; labels; what is lent. */
 async function proof() {
   await line('mend');
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
   await page.getByRole('link').filter({ hasText: 'Halvard Moss' }).first().click();
   await page.getByText('32 tally in every place').waitFor({ timeout: 90_000 });
-  await page.getByRole('button', { name: 'Clear the card…' }).click();
-  await page.getByText('Safe to clear', { exact: true }).waitFor();
-  await shot('clear-granted');
-  await page.keyboard.press('Escape');
   const id = new URL(page.url()).pathname.split('/').at(-1);
   await printed('receipt', `/api/intakes/${id}/receipt.pdf`);
   await printed('labels', '/api/labels.pdf?count=21');
+  await page.goto(`${base}/lending`);
+  await page.getByText('6 of 11 out').waitFor();
+  await shot('lending');
 }
 
 /** The first page of what would be printed. */
