@@ -41,12 +41,13 @@ async function filingOf(scratch, { files, bytes, toP, toC, product: withProduct 
   const cluster = withProduct ? await startCluster(join(scratch, 'db')) : null;
   const dist = (path) => import(join(ROOT, 'server/dist', path));
   const { fileBatch } = await dist('desk/file-batch.js');
+  const { inLanes } = await dist('desk/lanes.js');
   const { systemFiles } = await dist('drive/files.js');
   const { probe } = await dist('drive/place.js');
   let round = 0;
   const at = (name) => join(scratch, `${name}-${round}`);
 
-  /** The engine alone: batches as filing makes them, no database. */
+  /** The engine alone: batches in lanes as filing makes them, no database. */
   async function engine() {
     const places = ['one', 'two'].map((id) => ({ id, name: id, root: at(id) }));
     for (const place of places) mkdirSync(place.root, { recursive: true });
@@ -65,9 +66,8 @@ async function filingOf(scratch, { files, bytes, toP, toC, product: withProduct 
         tallied: [],
       },
     }));
-    const per = Math.max(1, Math.min(256, Math.floor(256e6 / bytes)));
-    for (let from = 0; from < items.length; from += per) {
-      const outcome = await fileBatch(items.slice(from, from + per), {
+    await inLanes(items, async (batch) => {
+      const outcome = await fileBatch(batch, {
         ...{
           intakeId: 1,
           from: 'card',
@@ -79,7 +79,8 @@ async function filingOf(scratch, { files, bytes, toP, toC, product: withProduct 
         ...{ now: () => new Date(), rename: () => Promise.resolve(true), onBytes: () => undefined },
       });
       if (outcome.copies.some((copy) => copy.state !== 'tallied')) throw new Error('not every copy tallies');
-    }
+      return true;
+    });
   }
 
   /** The same through the product: database, jobs of the command line, log. A new database each time, so that nothing is filed already. */

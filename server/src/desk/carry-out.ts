@@ -13,11 +13,9 @@ import { refreshTotals } from '../store/totals.js';
 import { fileBatch, type BatchPlace } from './file-batch.js';
 import { endFiling, heedHalt } from './halt.js';
 import type { House } from './house.js';
+import { inLanes } from './lanes.js';
 import { abilitiesOf, placesNow } from './places.js';
 import { Pace } from './pace.js';
-
-const BATCH_ITEMS = 256;
-const BATCH_BYTES = 256e6;
 
 /**
  * Carries out what filing promised: copies, proves, names, and writes down what came of it, batch by batch. Safe to be
@@ -53,10 +51,10 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
   const pace = new Pace(db, intake, items, places.length);
   const lost = new Map<string, string>(absent);
   let cardGone = false;
-  for (const batch of batchesOf(items)) {
+  await inLanes(items, async (batch) => {
     signal.throwIfAborted();
     const working = places.filter((place) => !lost.has(place.id));
-    if (!working.length) break;
+    if (!working.length) return false;
     const outcome = await house.turns(() =>
       fileBatch(batch, {
         ...{ from: 'card', files: house.files },
@@ -73,9 +71,9 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
     for (const [placeId, problem] of outcome.lostPlaces) lost.set(placeId, problem);
     for (const text of outcome.events) await record(db, { at: house.clock(), kind: 'item', intakeId, who: null, text });
     await pace.batchDone(batch, outcome.copies);
-    cardGone = outcome.cardGone || !(await isFolder(intake.sourcePath));
-    if (cardGone) break;
-  }
+    cardGone ||= outcome.cardGone || !(await isFolder(intake.sourcePath));
+    return !cardGone;
+  });
   if (cardGone) await setPresence(db, intakeId, false);
   const problems = [...lost].map(([placeId, problem]) => `${nameOf(places, placeId)}: ${problem}`);
   if (cardGone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
@@ -115,20 +113,6 @@ async function clearOwnLeftOvers(intakeId: number, items: readonly Unfinished[],
       await clearLeftOvers(join(place.root, folder), intakeId, finals, place.links).catch(() => undefined);
     }
   }
-}
-
-function* batchesOf(items: readonly Unfinished[]): Generator<Unfinished[]> {
-  let batch: Unfinished[] = [];
-  let bytes = 0;
-  for (const item of items) {
-    batch.push(item);
-    bytes += item.bytes;
-    if (batch.length < BATCH_ITEMS && bytes < BATCH_BYTES) continue;
-    yield batch;
-    batch = [];
-    bytes = 0;
-  }
-  if (batch.length) yield batch;
 }
 
 /** Says what came of it: tallied, or what needs attention and why. */
