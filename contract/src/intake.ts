@@ -231,6 +231,8 @@ export const PlanView = z.object({
   obstacles: z.array(z.string()),
   /** Those of them that are too full for this card, with figures: it is not filed before there is room. */
   tooFull: z.array(z.string()),
+  /** Room at each place that is here: free now without what is promised to cards being filed, and after this card. */
+  room: z.array(z.object({ name: z.string(), freeBytes: z.number(), afterBytes: z.number() })),
 });
 export type PlanView = z.infer<typeof PlanView>;
 

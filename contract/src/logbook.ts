@@ -66,6 +66,17 @@ export type LabelsQuery = z.infer<typeof LabelsQuery>;
 
 export const ReceiptQuery = z.strictObject({ paper: z.enum(PAPERS).default('A4') });
 
+/** File name of a kept receipt: when it was made, on what paper, what it says. */
+export const ReceiptName = z.string().regex(/^\d{4}-\d\d-\d\dT\d{4}_[A-Z0-9]+_[0-9a-f]{16}\.pdf$/);
+
+export const KeptReceipt = z.object({
+  name: ReceiptName,
+  /** Wall clock of the house. */
+  at: z.string(),
+  paper: z.string(),
+});
+export type KeptReceipt = z.infer<typeof KeptReceipt>;
+
 export const LogPage = z.object({ intakes: z.array(IntakeSummary), total: z.number().int() });
 export type LogPage = z.infer<typeof LogPage>;
 

@@ -373,6 +373,30 @@ describe('tally receipt, labels, log --csv, places, pause', () => {
   });
 });
 
+describe('tally thing, lend, trays, move, back, lending', () => {
+  it('a card goes out, is overdue, comes back, and leaves the tray *in* only through the process', async () => {
+    expect((await tally('thing', 'H-71', '--kind', 'card')).code).toBe(0);
+    expect(await tally('lend', 'H-71', '--to', 'IB', '--days', '2', '--note', 'terns')).toMatchObject({
+      ...{ code: 0, out: expect.stringMatching(/^H-71 lent to Ines Barrow, due \d{4}-\d\d-\d\d\.\n$/) as unknown as string },
+    });
+    expect(await tally('lend', 'H-71', '--to', 'IB')).toMatchObject({ code: 1, err: 'tally: H-71 is lent already.\n' });
+    const { code, lines } = await tally('lending', '--out', '--json');
+    expect(code).toBe(0);
+    expect(lines).toMatchObject([{ label: 'H-71', kind: 'card', loan: { to: { code: 'IB' }, standing: 'out', note: 'terns' } }]);
+    expect((await tally('back', 'H-71')).code).toBe(0);
+    expect(await tally('move', 'H-71', 'out')).toMatchObject({
+      code: 1,
+      err: expect.stringContaining('stays where it is') as unknown as string,
+    });
+    const trays = await tally('trays', '--json');
+    expect(trays.lines).toContainEqual(expect.objectContaining({ tray: 'in', card: 'H-71', says: 'handed in, not read' }));
+    expect(await tally('move', 'H-71', 'attic')).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('no tray attic') as unknown as string,
+    });
+  });
+});
+
 describe('tally tally', () => {
   it('compares a drive with its own lists, without a database, and names what differs', async () => {
     const card = await makeCard(house.path('card-tally'), { 'DCIM/5.JPG': 900, 'DCIM/6.JPG': 950 }, 90);

@@ -8,7 +8,7 @@ const scan = (page: Page, label: string) =>
     (keys) => {
       for (const key of keys) document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
     },
-    [...label, 'Enter'],
+    [...Array.from(label), 'Enter'],
   );
 
 async function drag(page: Page, from: Locator, to: Locator): Promise<void> {

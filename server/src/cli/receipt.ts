@@ -19,7 +19,7 @@ export async function receiptCommand(
   if (!query.success) throw new WrongUse(`--paper is A4 or LETTER, not ${options.paper}.`);
   const id = await intakeNumbered(composition, number);
   const base = house.settings.publicUrl?.replace(/\/$/, '') ?? `http://${house.settings.host}:${house.settings.port}`;
-  const pdf = await receiptOf(house, previews, id, query.data.paper, base);
+  const pdf = await receiptOf(house, previews, id, query.data.paper, base, 'command line');
   return write(resolve(options.out ?? `receipt-${number}.pdf`), pdf);
 }
 

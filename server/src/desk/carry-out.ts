@@ -50,7 +50,7 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
   await clearOwnLeftOvers(intakeId, items, places);
   const pace = new Pace(db, intake, items, places.length);
   const lost = new Map<string, string>(absent);
-  let cardGone = false;
+  const card = { gone: false };
   await inLanes(items, async (batch) => {
     signal.throwIfAborted();
     const working = places.filter((place) => !lost.has(place.id));
@@ -71,12 +71,12 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
     for (const [placeId, problem] of outcome.lostPlaces) lost.set(placeId, problem);
     for (const text of outcome.events) await record(db, { at: house.clock(), kind: 'item', intakeId, who: null, text });
     await pace.batchDone(batch, outcome.copies);
-    cardGone ||= outcome.cardGone || !(await isFolder(intake.sourcePath));
-    return !cardGone;
+    card.gone ||= outcome.cardGone || !(await isFolder(intake.sourcePath));
+    return !card.gone;
   });
-  if (cardGone) await setPresence(db, intakeId, false);
+  if (card.gone) await setPresence(db, intakeId, false);
   const problems = [...lost].map(([placeId, problem]) => `${nameOf(places, placeId)}: ${problem}`);
-  if (cardGone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
+  if (card.gone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
   await settle(house, intake, problems);
 }
 

@@ -68,3 +68,22 @@ afterAll(async () => {
       for (const place of [full, join(folder, 'shared')]) tool('cmp', join(card, from), join(place, to));
   },
 );
+
+(asRoot ? it : it.skip)('cards that are filed at once are counted together', async () => {
+  tool('mount', '-o', 'remount,size=2m', full);
+  const first = await bring(test, await makeCard(join(folder, 'first'), { '1.JPG': 500_001 }, 92));
+  const second = await bring(test, await makeCard(join(folder, 'second-card'), { '1.JPG': 500_002 }, 93));
+  const plan = async (id: number) => (await planOf(test.house, test.house.db, id, false)).view;
+  expect((await plan(first)).tooFull).toEqual([]);
+  expect((await plan(second)).tooFull).toEqual([]);
+  const before = (await plan(second)).room;
+  await beginFiling(test.house, first, (await plan(first)).seal, 'test');
+  // Outside check: what the system says is free (`df`), less what is promised to the first card.
+  const free = Number(tool('df', '--output=avail', '-B1', full).split('\n')[1]);
+  const [, room] = (await plan(second)).room;
+  expect(room).toEqual({ name: 'Second copy', freeBytes: free - 500_001, afterBytes: free - 500_001 - 500_002 });
+  expect(before[1]!.freeBytes - room!.freeBytes).toBe(500_001);
+  expect((await plan(second)).tooFull).toEqual([expect.stringMatching(/500 kB of it promised to other cards/)]);
+  await carryOut(test.house, first, never);
+  expect((await theIntake(test.house, first)).state).toBe('tallied');
+});

@@ -9,9 +9,10 @@ import { itemsOf, setTaken } from '../store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';
+import { eventsOf } from '../store/events.js';
 import { labelsFor } from './labels.js';
 import { scanLabel } from './trays.js';
-import { receiptOf } from './receipt.js';
+import { keptReceipt, keptReceipts, receiptOf } from './receipt.js';
 import { changeSlip, theIntake } from './slip.js';
 
 let test: TestHouse;
@@ -39,8 +40,29 @@ async function codesOf(pdf: Buffer, name: string): Promise<string[]> {
 }
 
 describe('the receipt', () => {
+  it('is kept with the intake; the same one is given again until something changes', async () => {
+    const make = () => receiptOf(test.house, test.previews, id, 'A4', 'http://desk.example', 'wren');
+    const first = await make();
+    test.clock.now = new Date(test.clock.now.getTime() + 90_000);
+    expect((await make()).equals(first)).toBe(true);
+    const [kept, ...more] = await keptReceipts(test.house, id);
+    expect(more).toEqual([]);
+    expect(kept).toMatchObject({ at: '2026-04-21T17:42', paper: 'A4' });
+    expect((await keptReceipt(test.house, id, kept!.name)).equals(first)).toBe(true);
+    await test.house.db.query('update card set volume = $1 where volume = $2', ['OTHER', 'REAL']);
+    expect(textOf(await make())).toContain('C-014, OTHER');
+    await test.house.db.query('update card set volume = $1 where volume = $2', ['REAL', 'OTHER']);
+    expect(await keptReceipts(test.house, id)).toHaveLength(2);
+    const events = await eventsOf(test.house.db, id);
+    expect(events.filter(({ kind }) => kind === 'receipt').map(({ who, text }) => [who, text])).toEqual([
+      ['wren', 'Receipt made (A4).'],
+      ['wren', 'Receipt made (A4).'],
+    ]);
+    await expect(keptReceipt(test.house, id, '2026-01-01T0000_A4_0000000000000000.pdf')).rejects.toThrow('no such receipt');
+  });
+
   it.each(['A4', 'LETTER'] as const)('is one page of %s with all that proves the intake', async (paper) => {
-    const pdf = await receiptOf(test.house, test.previews, id, paper, 'http://desk.example');
+    const pdf = await receiptOf(test.house, test.previews, id, paper, 'http://desk.example', 'wren');
     expect(infoOf(pdf)).toMatch(/Pages:\s+1\n/);
     expect(infoOf(pdf)).toMatch(paper === 'A4' ? /595\.\d+ x 841/ : /612 x 792/);
     const text = textOf(pdf);
@@ -61,7 +83,7 @@ describe('the receipt', () => {
   });
 
   it('carries a hash of the list that anybody can compute again, and a code that opens its record', async () => {
-    const pdf = await receiptOf(test.house, test.previews, id, 'A4', 'http://desk.example');
+    const pdf = await receiptOf(test.house, test.previews, id, 'A4', 'http://desk.example', 'wren');
     const lines = [...(await proofsOf(test.house.db, id)).values()].map(({ path, hash }) => `${hash}  ${path}\n`).sort();
     expect(textOf(pdf)).toContain(createHash('sha256').update(lines.join('')).digest('hex'));
     expect(await codesOf(pdf, 'receipt')).toEqual([`http://desk.example/logbook/${id}`]);

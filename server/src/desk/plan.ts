@@ -16,7 +16,7 @@ import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
 import type { Db } from '../store/database.js';
-import { nextNumbers, promisedNames } from '../store/filed.js';
+import { nextNumbers, promisedBytes, promisedNames } from '../store/filed.js';
 import { itemsOf } from '../store/items.js';
 import { assignmentDays, currentRule } from '../store/rules.js';
 import { houseTime, Refusal, type House } from './house.js';
@@ -106,12 +106,14 @@ export async function planItems(
   const plan = makePlan(items, slip, parsed.rule, drive);
   const holding = holdingOf(items, slip);
   const placesOf = (one: { itemId: number }) => all.flatMap(({ id, holds }) => (holding(holds, one) ? [id] : []));
-  const tooFull = places.flatMap((place) =>
-    spaceProblem(
-      place,
-      plan.placements.reduce((sum, one) => sum + (holding(place.holds, one) ? one.bytes : 0), 0),
-    ),
-  );
+  const promised = await promisedBytes(db);
+  const room = all.flatMap((place): Room[] => {
+    if (!place.standing.online) return [];
+    const needed = plan.placements.reduce((sum, one) => sum + (holding(place.holds, one) ? one.bytes : 0), 0);
+    return [{ place, free: place.standing.freeBytes, promised: promised.get(place.id) ?? 0, needed }];
+  });
+  const filedTo = new Set(places.map(({ id }) => id));
+  const tooFull = room.flatMap((one) => (filedTo.has(one.place.id) ? spaceProblem(one) : []));
   const away = places.flatMap(({ name, standing }) => (standing.online ? [] : [`${name}: ${standing.problem}`]));
   const view: PlanView = {
     ...plan,
@@ -127,6 +129,9 @@ export async function planItems(
     beside: drive.beside,
     obstacles: [...away, ...tooFull],
     tooFull,
+    room: room.map(({ place, free, promised: others, needed }) => ({
+      ...{ name: place.name, freeBytes: free - others, afterBytes: free - others - needed },
+    })),
   };
   return { plan, view, revision: revision.revision, places: all, placesOf };
 }
@@ -140,9 +145,18 @@ function holdingOf(items: readonly PlanItem[], slip: PlanSlip): (holds: Holding,
   };
 }
 
-function spaceProblem(place: StandingPlace, bytes: number): string[] {
-  if (!place.standing.online || place.standing.freeBytes > bytes) return [];
-  return [`${place.name} has ${formatBytes(place.standing.freeBytes)} free, this card needs ${formatBytes(bytes)}`];
+/** Bytes at a place: free by the system, promised to copies that are not there yet, needed by this card. */
+interface Room {
+  readonly place: StandingPlace;
+  readonly free: number;
+  readonly promised: number;
+  readonly needed: number;
+}
+
+function spaceProblem({ place, free, promised, needed }: Room): string[] {
+  if (free - promised > needed) return [];
+  const others = promised ? `, ${formatBytes(promised)} of it promised to other cards` : '';
+  return [`${place.name} has ${formatBytes(free)} free${others}, this card needs ${formatBytes(needed)}`];
 }
 
 function sealOf(plan: Plan, slip: PlanSlip, revision: number): string {

@@ -1,15 +1,20 @@
+import { ReceiptName, type KeptReceipt } from '@tally/contract';
 import { createHash } from 'node:crypto';
+import { readdir } from 'node:fs/promises';
+import { join } from 'node:path';
 import { receiptFacts, spread, type ReceiptItem } from '@tally/core/logbook';
 import type { NotchShape } from '@tally/core/copies';
 import { reasonLeft } from '@tally/core/plan';
 import sharp from 'sharp';
+import { keep, readKept } from '../media/kept.js';
 import type { Previews } from '../media/previews.js';
 import { squareCode } from '../paper/code.js';
 import type { Paper } from '../paper/print.js';
 import { receiptPdf, type ReceiptPaper } from '../paper/receipt.js';
+import { record } from '../store/events.js';
 import { itemsOf } from '../store/items.js';
 import { proofsOf } from '../store/filed.js';
-import { houseTime, type House } from './house.js';
+import { houseTime, Refusal, type House } from './house.js';
 import { pictureSource } from './items.js';
 import { placesNow } from './places.js';
 import { theIntake } from './slip.js';
@@ -17,8 +22,58 @@ import { theIntake } from './slip.js';
 const PICTURES = 12;
 const PICTURE_PX = 240;
 
-/** The receipt of an intake as it stands now. @param base where the interface is reached, for the code. */
-export async function receiptOf(house: House, previews: Previews, intakeId: number, paper: Paper, base: string): Promise<Buffer> {
+/** What a receipt says, before its pictures are looked up. */
+type Said = Omit<ReceiptPaper, 'pictures' | 'code'>;
+
+/**
+ * The receipt of an intake as it stands now. Each that says something new is kept with the intake, and logged; asked for
+ * again while nothing changed, the very same file is given. @param base where the interface is reached, for the code.
+ */
+export async function receiptOf(
+  house: House,
+  previews: Previews,
+  intakeId: number,
+  paper: Paper,
+  base: string,
+  who: string,
+): Promise<Buffer> {
+  const { said, rows } = await receiptNow(house, intakeId, base);
+  const { printedAt, ...lasting } = said;
+  const digest = createHash('sha256')
+    .update(JSON.stringify([lasting, paper]))
+    .digest('hex')
+    .slice(0, 16);
+  const before = (await keptReceipts(house, intakeId)).find(({ name }) => name.endsWith(`_${digest}.pdf`));
+  const known = before && (await readKept(receiptFile(house, intakeId, before.name)));
+  if (known) return known;
+  const pictures = await contactSheet(house, previews, rows);
+  const pdf = await receiptPdf({ ...said, pictures, code: await squareCode(said.address) }, paper);
+  const name = `${printedAt.replace(' ', 'T').replace(':', '')}_${paper}_${digest}.pdf`;
+  await keep(receiptFile(house, intakeId, name), pdf);
+  await record(house.db, { at: house.clock(), kind: 'receipt', intakeId, who, text: `Receipt made (${paper}).`, data: { name } });
+  return pdf;
+}
+
+const receiptFile = (house: House, intakeId: number, name: string) =>
+  join(house.settings.dataDir, 'receipts', String(intakeId), name);
+
+/** Receipts that were made of an intake, oldest first. */
+export async function keptReceipts(house: House, intakeId: number): Promise<KeptReceipt[]> {
+  const names = await readdir(join(house.settings.dataDir, 'receipts', String(intakeId))).catch(() => []);
+  return names.sort().flatMap((name) => {
+    const [at, paper] = name.split('_');
+    return ReceiptName.safeParse(name).success ? [{ name, at: `${at!.slice(0, 13)}:${at!.slice(13)}`, paper: paper! }] : [];
+  });
+}
+
+/** One of them. @throws Refusal when there is none of that name. */
+export async function keptReceipt(house: House, intakeId: number, name: string): Promise<Buffer> {
+  const pdf = await readKept(receiptFile(house, intakeId, name));
+  if (!pdf) throw new Refusal('not found', 'There is no such receipt.');
+  return pdf;
+}
+
+async function receiptNow(house: House, intakeId: number, base: string): Promise<{ said: Said; rows: readonly ReceiptItem[] }> {
   const intake = await theIntake(house, intakeId);
   const [items, proofs, places] = await Promise.all([
     itemsOf(house.db, intakeId),
@@ -52,7 +107,7 @@ export async function receiptOf(house: House, previews: Previews, intakeId: numb
   const time = (at: Date) => houseTime(house, at).slice(0, 16).replace('T', ' ');
   const rowOf = new Map(places.map(({ id }, index) => [id, index]));
   const address = `${base}/logbook/${intakeId}`;
-  const receipt: ReceiptPaper = {
+  const said: Said = {
     ...{ house: house.settings.house, intake: intake.number, state: intake.state, zone: house.settings.zone },
     card: [intake.card.label, intake.card.volume].filter(Boolean).join(', '),
     contributor: intake.contributor ? `${intake.contributor.name} (${intake.contributor.code})` : '',
@@ -67,10 +122,8 @@ export async function receiptOf(house: House, previews: Previews, intakeId: numb
       ...{ count: run.count, card: run.card as NotchShape },
       copies: held.map(({ id }) => run.copies[rowOf.get(id)!] as NotchShape),
     })),
-    pictures: await contactSheet(house, previews, rows),
-    code: await squareCode(address),
   };
-  return receiptPdf(receipt, paper);
+  return { said, rows };
 }
 
 /** A few pictures of what was filed, grey: most printers of desks are. What shows no picture is left out. */

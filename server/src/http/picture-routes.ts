@@ -1,14 +1,15 @@
-import { Id, LabelsQuery, ReceiptQuery } from '@tally/contract';
+import { Id, LabelsQuery, ReceiptName, ReceiptQuery } from '@tally/contract';
 import { extensionOf } from '@tally/core/card';
 import { Router, type Request, type Response } from 'express';
 import { once } from 'node:events';
 import type { House } from '../desk/house.js';
 import { pictureSource } from '../desk/items.js';
 import { labelsFor } from '../desk/labels.js';
-import { receiptOf } from '../desk/receipt.js';
+import { keptReceipt, keptReceipts, receiptOf } from '../desk/receipt.js';
 import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type Previews, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';
+import { personOf } from './guard.js';
 import { sendProblem } from './problem.js';
 
 /** Pictures, waves, clips and sounds of items, and receipts with pictures on them. */
@@ -65,8 +66,18 @@ export function pictureRoutes(house: House, previews: Previews): Router {
     const { paper } = ReceiptQuery.parse(request.query);
     const id = Id.parse(request.params['id']);
     const base = house.settings.publicUrl?.replace(/\/$/, '') ?? `${request.protocol}://${request.get('host') ?? 'localhost'}`;
-    const pdf = await receiptOf(house, previews, id, paper, base);
+    const pdf = await receiptOf(house, previews, id, paper, base, personOf(response).name);
     response.setHeader('Content-Disposition', `inline; filename="receipt-${id}.pdf"`);
+    response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
+  });
+
+  routes.get('/intakes/:id/receipts', async (request, response) => {
+    response.json(await keptReceipts(house, Id.parse(request.params['id'])));
+  });
+  routes.get('/intakes/:id/receipts/:name', async (request, response) => {
+    const name = ReceiptName.parse(request.params['name']);
+    const pdf = await keptReceipt(house, Id.parse(request.params['id']), name);
+    response.setHeader('Content-Disposition', `inline; filename="${name}"`);
     response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
   });
 

@@ -157,6 +157,15 @@ export async function placesWaiting(db: Db): Promise<string[]> {
   return rows.map(({ id }) => id);
 }
 
+/** Bytes of copies that are promised to each place and not there yet. */
+export async function promisedBytes(db: Db): Promise<Map<string, number>> {
+  const rows = await db.query<{ id: string; bytes: number }[]>(
+    `select c.place_id as id, sum(f.bytes)::bigint as bytes from copy c join filed_item f on f.id = c.filed_item_id
+     where c.state <> 'tallied' and c.state in ('waiting', 'copying') group by 1`,
+  );
+  return new Map(rows.map(({ id, bytes }) => [id, bytes]));
+}
+
 /** The outcome of working on one copy. */
 export interface CopyOutcome {
   readonly filedItemId: number;

@@ -14,6 +14,7 @@ import type {
   IntakeSummary,
   ItemsAnswer,
   JudgeChange,
+  KeptReceipt,
   LogCalendar,
   LogPage,
   PlanView,
@@ -71,6 +72,10 @@ export class IntakesService {
 
   wave(itemId: number): Observable<number[]> {
     return this.http.get<number[]>(`/api/items/${itemId}/wave`);
+  }
+
+  receipts(id: number): Observable<KeptReceipt[]> {
+    return this.http.get<KeptReceipt[]>(`/api/intakes/${id}/receipts`);
   }
 
   events(id: number): Observable<EventView[]> {

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { CountPipe } from '../shared/amounts';
+import { BytesPipe, CountPipe } from '../shared/amounts';
 import { FolderTree, type TreeFolder } from '../shared/folder-tree';
 import { IntakeStore } from './intake-store';
 
@@ -8,7 +8,7 @@ const ROWS = 250;
 /** What the drive will look like: the folders as a tree, then every old name beside its new one. */
 @Component({
   selector: 'ts-drawer',
-  imports: [CountPipe, FolderTree],
+  imports: [BytesPipe, CountPipe, FolderTree],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <header>
@@ -82,6 +82,14 @@ const ROWS = 250;
         <p class="quiet">and {{ more() }} more</p>
       }
     }
+    @if (room().length) {
+      <dl class="room" aria-label="Free space">
+        @for (one of room(); track one.name) {
+          <dt>{{ one.name }}</dt>
+          <dd>{{ one.freeBytes | bytes }} free, {{ one.afterBytes | bytes }} after</dd>
+        }
+      </dl>
+    }
     @if (left().length) {
       <details>
         <summary>{{ left().length | count: 'item' }} left on the card</summary>
@@ -96,6 +104,18 @@ const ROWS = 250;
     }
   `,
   styles: `
+    .room {
+      display: grid;
+      grid-template-columns: auto 1fr;
+      gap: 2px 12px;
+      margin: 14px 0 0;
+      font-size: 13px;
+      color: var(--quiet);
+    }
+    .room dd {
+      margin: 0;
+      text-align: right;
+    }
     :host {
       display: block;
       overflow-y: auto;
@@ -168,6 +188,7 @@ export class Drawer {
     return [...reasons].map(([words, items]) => ({ words, items }));
   });
   protected readonly left = computed(() => this.plan()?.left.filter((item) => !item.reason.startsWith('set aside')) ?? []);
+  protected readonly room = computed(() => (this.plan()?.placements.length ? this.plan()!.room : []));
   private readonly filed = computed(() => this.store.items().filter((item) => item.filedAs));
   protected readonly title = computed(() => (this.filed().length ? 'On the drive' : 'On the drive, after filing'));
 

@@ -1,6 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
 import { formatBytes, formatDuration } from '@tally/core/logbook';
 import { ButtonModule } from 'primeng/button';
+import { PopoverModule } from 'primeng/popover';
+import { stickFigures } from '../stick/draw';
 import { Stick } from '../stick/stick';
 import { IntakeStore } from './intake-store';
 import { membersOf } from './tiles';
@@ -9,7 +11,7 @@ import { View } from './view';
 /** The stick with the one button that matters. */
 @Component({
   selector: 'ts-foot',
-  imports: [Stick, ButtonModule],
+  imports: [Stick, ButtonModule, PopoverModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="rows quiet" aria-hidden="true">
@@ -18,7 +20,20 @@ import { View } from './view';
         <span>{{ place.name.toLowerCase() }}</span>
       }
     </div>
-    <ts-stick [notches]="store.notches()" />
+    <div class="whole" (click)="figures.toggle($event)">
+      <ts-stick [notches]="store.notches()" />
+      <button type="button" class="visually-hidden" (click)="figures.toggle($event); $event.stopPropagation()">
+        The stick in numbers
+      </button>
+    </div>
+    <p-popover #figures>
+      <dl class="figures">
+        @for (row of numbers(); track row.name) {
+          <dt>{{ row.name }}</dt>
+          <dd>{{ row.says }}</dd>
+        }
+      </dl>
+    </p-popover>
     <div class="act">
       @switch (step()) {
         @case ('file') {
@@ -79,6 +94,26 @@ import { View } from './view';
     ts-stick {
       height: 72px;
     }
+    .whole {
+      position: relative;
+      cursor: pointer;
+    }
+    .whole button:focus {
+      clip-path: none;
+      width: auto;
+      height: auto;
+      right: 12px;
+      top: 20px;
+    }
+    .figures {
+      display: grid;
+      grid-template-columns: auto auto;
+      gap: 4px 16px;
+      margin: 0;
+    }
+    .figures dd {
+      margin: 0;
+    }
     .more a {
       display: inline-grid;
       align-items: center;
@@ -118,6 +153,13 @@ export class Foot {
   /** Ids of items to be removed alone; null: the whole card. */
   readonly clear = output<readonly number[] | null>();
   protected readonly view = inject(View);
+
+  protected readonly numbers = computed(() =>
+    stickFigures(
+      this.store.notches(),
+      this.store.places().map(({ name }) => name),
+    ),
+  );
 
   /** What was chosen, companions too. */
   protected readonly chosen = computed(() =>

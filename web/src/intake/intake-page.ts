@@ -183,7 +183,7 @@ export class IntakePage {
     // A card without a label that lies open here: what is scanned now is its tape.
     const take = (label: string) => {
       const intake = this.store.intake();
-      if (!intake || intake.card.label !== null) return false;
+      if (intake?.card.label !== null) return false;
       this.store.say({ cardLabel: label });
       return true;
     };

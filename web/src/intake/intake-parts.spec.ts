@@ -34,6 +34,7 @@ const PLAN: PlanView = {
     beside: ['2026/2026-04/2026-04-12_moth-survey'],
     obstacles: [],
     tooFull: [],
+    room: [{ name: 'Shared drive', freeBytes: 83_200_000_000, afterBytes: 83_195_700_000 }],
   },
 };
 
@@ -155,7 +156,7 @@ describe('the stick’s rows', () => {
 describe('the one button that matters', () => {
   const button = async () => {
     const { element } = await render(Foot);
-    return element.querySelector('button')?.textContent.trim() ?? null;
+    return element.querySelector('.act button')?.textContent.trim() ?? null;
   };
   const filed = [item(1, { filedAs: 'f/1.jpg' }), item(2, { filedAs: 'f/2.jpg' })];
 

@@ -46,6 +46,7 @@ const PLAN = {
   beside: [],
   obstacles: [],
   tooFull: [],
+  room: [{ name: 'Shared drive', freeBytes: 83_200_000_000, afterBytes: 83_195_700_000 }],
 } as PlanView;
 
 let http: HttpTestingController;

@@ -38,8 +38,8 @@ type Show = 'everything' | 'out' | 'overdue' | 'here';
           <ts-find-box
             label="Find a thing or a person"
             placeholder="Find anything"
-            [words]="words()"
-            (typed)="words.set($event)"
+            [words]="sought()"
+            (typed)="sought.set($event)"
           />
         </span>
       </header>
@@ -154,12 +154,12 @@ export class LendingPage {
   private readonly messages = inject(MessageService);
 
   /** From the address: words to find, or the label of a thing to add. */
-  readonly wordsGiven = input<string | undefined>(undefined, { alias: 'words' });
+  readonly words = input<string>();
   readonly add = input<string>();
 
   protected readonly shows: Show[] = ['everything', 'out', 'overdue', 'here'];
   protected readonly show = signal<Show>('everything');
-  protected readonly words = signal('');
+  protected readonly sought = signal('');
   protected readonly things = signal<Thing[] | null>(null);
   protected readonly problem = signal('');
   protected readonly lending = signal<readonly Thing[] | null>(null);
@@ -169,7 +169,7 @@ export class LendingPage {
   private readonly again = new Subject<void>();
 
   protected readonly shown = computed(() => {
-    const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
+    const words = this.sought().toLowerCase().split(/\s+/).filter(Boolean);
     const rows = (this.things() ?? []).map(rowOf);
     return rows.filter((row) => this.fits(row.thing) && words.every((word) => row.words.includes(word)));
   });
@@ -194,8 +194,8 @@ export class LendingPage {
         this.chosen = this.chosen.flatMap(({ key }) => rows.get(key) ?? []).map(rowOf);
       });
     effect(() => {
-      const [words, add] = [this.wordsGiven(), this.add()];
-      if (words) this.words.set(words);
+      const [words, add] = [this.words(), this.add()];
+      if (words) this.sought.set(words);
       if (add) this.adding.set(add);
     });
   }

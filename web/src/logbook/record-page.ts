@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, numberAttribute, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
-import type { EventView, IntakeSummary, ItemView } from '@tally/contract';
+import type { EventView, KeptReceipt, IntakeSummary, ItemView } from '@tally/contract';
 import { KINDS } from '@tally/core/card';
 import { ButtonModule } from 'primeng/button';
 import { TableModule } from 'primeng/table';
@@ -19,6 +19,7 @@ interface Whole {
   readonly intake: IntakeSummary;
   readonly items: readonly ItemView[];
   readonly events: readonly EventView[];
+  readonly receipts: readonly KeptReceipt[];
 }
 
 /** One intake as it stands in the log: who, what, every item with its copies, and all that happened. */
@@ -149,6 +150,18 @@ interface Whole {
                 </li>
               }
             </ol>
+            @if (record.receipts.length) {
+              <h2>Receipts that were made</h2>
+              <ul>
+                @for (receipt of record.receipts; track receipt.name) {
+                  <li>
+                    <a [href]="'/api/intakes/' + intake.id + '/receipts/' + receipt.name" target="_blank" rel="noopener"
+                      >{{ receipt.at.replace('T', ' ') }}, {{ receipt.paper }}</a
+                    >
+                  </li>
+                }
+              </ul>
+            }
           </section>
         </div>
       } @else if (problem()) {
@@ -257,6 +270,7 @@ export class RecordPage {
           intake: this.service.one(id),
           items: this.service.items(id, 0).pipe(map(({ items }) => items)),
           events: this.service.events(id),
+          receipts: this.service.receipts(id),
         }).pipe(catchError((error: unknown) => of(wordsFor(error)))),
       ),
     );

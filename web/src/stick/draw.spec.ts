@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { drawStick, gathered, sayStick, type Notch } from './draw';
+import { drawStick, gathered, sayStick, stickFigures, type Notch } from './draw';
 
 const cut: Notch = { weight: 1, card: 'cut', copies: ['cut', 'cut'] };
 const waiting: Notch = { weight: 1, card: 'cut', copies: ['open', 'open'] };
@@ -36,6 +36,21 @@ describe('the stick in words', () => {
   it('never calls something tallied that is not', () => {
     for (const notch of [waiting, half, bad, left]) expect(sayStick([notch])).not.toContain('in every place');
   });
+});
+
+describe('the stick in numbers', () => {
+  it('counts each row by itself; what was left or filed before is no business of a place', () => {
+    expect(stickFigures([cut, cut, half, waiting, left, already, bad], ['Shared drive', 'Second copy'])).toEqual([
+      { name: 'Card', says: '5 taken, 1 left on the card, 1 already filed' },
+      { name: 'Shared drive', says: '4 tally, 1 not yet' },
+      { name: 'Second copy', says: '2 tally, 2 not yet, 1 with trouble' },
+    ]);
+  });
+  it('of no items there is nothing', () =>
+    expect(stickFigures([], ['A'])).toEqual([
+      { name: 'Card', says: 'nothing' },
+      { name: 'A', says: 'nothing' },
+    ]));
 });
 
 describe('the stick drawn', () => {

@@ -218,3 +218,33 @@ function wordsOf(notch: Notch): string {
   if (cut === held.length) return 'tallied in every place';
   return cut ? `tallied in ${cut} of ${held.length} places` : 'not filed yet';
 }
+
+const SHAPE_WORDS: Readonly<Record<NotchShape, string>> = {
+  cut: 'tally',
+  half: 'being copied',
+  open: 'not yet',
+  crossed: 'with trouble',
+  ring: 'left on the card',
+  double: 'already filed',
+  none: 'not held there',
+};
+
+/** The stick in numbers, row by row: the card, then every place. `43 tally, 1 not yet`. */
+export function stickFigures(notches: readonly Notch[], places: readonly string[]): readonly { name: string; says: string }[] {
+  const row = (name: string, shapeOf: (notch: Notch) => NotchShape | undefined, words: Readonly<Record<NotchShape, string>>) => {
+    const counts = new Map<NotchShape, number>();
+    for (const notch of notches) {
+      const shape = shapeOf(notch);
+      if (shape) counts.set(shape, (counts.get(shape) ?? 0) + 1);
+    }
+    const says = [...counts].map(([shape, n]) => `${n.toLocaleString()} ${words[shape]}`).join(', ');
+    return { name, says: says || 'nothing' };
+  };
+  return [
+    row('Card', (notch) => notch.card, { ...SHAPE_WORDS, cut: 'taken', open: 'taken' }),
+    // Left on the card or already filed: no place waits for it.
+    ...places.map((name, index) =>
+      row(name, ({ card, copies }) => (card === 'ring' || card === 'double' ? undefined : copies[index]), SHAPE_WORDS),
+    ),
+  ];
+}
