@@ -66,7 +66,7 @@ test('receive, file, pull the card in the middle, put it back; cleared only when
   // One picture alone, under the same rule.
   await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('x');
-  await page.getByRole('button', { name: 'Remove the 1 chosen…' }).click();
+  await page.getByRole('button', { name: 'Remove from the card…' }).click();
   const alone = page.getByRole('dialog', { name: 'May these be removed from the card?' });
   await expect(alone.getByRole('status')).toHaveText(/Safe to remove/);
   await alone.getByRole('button', { name: 'Remove 1 file' }).click();

@@ -5,8 +5,6 @@ import { PopoverModule } from 'primeng/popover';
 import { stickFigures } from '../stick/draw';
 import { Stick } from '../stick/stick';
 import { IntakeStore } from './intake-store';
-import { membersOf } from './tiles';
-import { View } from './view';
 
 /** The stick with the one button that matters. */
 @Component({
@@ -25,15 +23,15 @@ import { View } from './view';
       <button type="button" class="visually-hidden" (click)="figures.toggle($event); $event.stopPropagation()">
         The stick in numbers
       </button>
+      <p-popover #figures>
+        <dl class="figures">
+          @for (row of numbers(); track row.name) {
+            <dt>{{ row.name }}</dt>
+            <dd>{{ row.says }}</dd>
+          }
+        </dl>
+      </p-popover>
     </div>
-    <p-popover #figures>
-      <dl class="figures">
-        @for (row of numbers(); track row.name) {
-          <dt>{{ row.name }}</dt>
-          <dd>{{ row.says }}</dd>
-        }
-      </dl>
-    </p-popover>
     <div class="act">
       @switch (step()) {
         @case ('file') {
@@ -67,10 +65,7 @@ import { View } from './view';
           >
         }
         @if (canClear()) {
-          <button type="button" class="plain" (click)="clear.emit(null)">Clear the card…</button>
-          @if (chosen(); as ids) {
-            <button type="button" class="plain" (click)="clear.emit(ids)">Remove the {{ view.chosen().size }} chosen…</button>
-          }
+          <button type="button" class="plain" (click)="clear.emit()">Clear the card…</button>
         }
       </span>
     </div>
@@ -150,20 +145,13 @@ import { View } from './view';
 export class Foot {
   protected readonly store = inject(IntakeStore);
   readonly giveBack = output();
-  /** Ids of items to be removed alone; null: the whole card. */
-  readonly clear = output<readonly number[] | null>();
-  protected readonly view = inject(View);
+  readonly clear = output();
 
   protected readonly numbers = computed(() =>
     stickFigures(
       this.store.notches(),
       this.store.places().map(({ name }) => name),
     ),
-  );
-
-  /** What was chosen, companions too. */
-  protected readonly chosen = computed(() =>
-    this.view.chosen().size ? this.view.subject().flatMap((tile) => membersOf(tile).map(({ id }) => id)) : null,
   );
 
   protected readonly step = computed(() => {

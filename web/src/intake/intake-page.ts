@@ -40,12 +40,12 @@ import { ViewBar } from './view-bar';
     <ts-slip (clocks)="clocks.set(true)" />
     <div class="middle">
       <div class="work">
-        <ts-view-bar (ask)="belonging.set($event)" (keys)="help.set(true)" />
+        <ts-view-bar (ask)="belonging.set($event)" (remove)="clearing.set({ items: $event })" (keys)="help.set(true)" />
         <ts-sheet (look)="lookAt($event)" (ask)="belonging.set($event)" />
       </div>
       <ts-drawer />
     </div>
-    <ts-foot (giveBack)="giveBack()" (clear)="clearing.set({ items: $event ?? undefined })" />
+    <ts-foot (giveBack)="giveBack()" (clear)="clearing.set({ items: undefined })" />
     @if (clearing(); as these) {
       <ts-clear-dialog [items]="these.items" (done)="clearing.set(null)" />
     }

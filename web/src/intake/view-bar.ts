@@ -19,12 +19,17 @@ import { ORDERS, SHOWS, View } from './view';
     @if (view.chosen().size) {
       <b>{{ view.subject().length | count: 'item' }} chosen</b>
       <span class="quiet">{{ chosenBytes() | bytes }}</span>
-      <button type="button" (click)="acts.take(view.subject(), true)">Take</button>
-      <button type="button" (click)="acts.take(view.subject(), false)">Leave</button>
+      @if (!removable()) {
+        <button type="button" (click)="acts.take(view.subject(), true)">Take</button>
+        <button type="button" (click)="acts.take(view.subject(), false)">Leave</button>
+      }
       <button type="button" (click)="ask.emit(view.subject())">Belong to…</button>
       <button type="button" (click)="acts.verdict(view.subject(), 'select')">Select</button>
       <button type="button" (click)="acts.verdict(view.subject(), 'reshoot')">Reshoot</button>
       <button type="button" (click)="acts.verdict(view.subject(), 'hold')">Hold</button>
+      @if (removable(); as ids) {
+        <button type="button" (click)="remove.emit(ids)">Remove from the card…</button>
+      }
       <button type="button" class="end" (click)="view.chooseNone()">Choose none</button>
     } @else {
       <p-select
@@ -130,9 +135,20 @@ export class ViewBar {
   private readonly store = inject(IntakeStore);
   readonly ask = output<readonly Tile[]>();
   readonly keys = output();
+  /** Ids of items that are to go from the card, companions too. */
+  readonly remove = output<readonly number[]>();
   private readonly findBox = viewChild<ElementRef<HTMLInputElement>>('find');
 
   protected readonly orders = [...ORDERS];
+  /** What was chosen, when all of it stands on the drive and its card is here. */
+  protected readonly removable = computed(() => {
+    const intake = this.store.intake();
+    const chosen = this.view.subject();
+    const here = intake?.present === true && intake.state !== 'filing' && intake.clearedAt === null;
+    const stands = chosen.every(({ lead }) => lead.filedAs !== null || lead.alreadyFiled !== null);
+    return here && stands ? chosen.flatMap((tile) => membersOf(tile).map(({ id }) => id)) : null;
+  });
+
   protected readonly shows = computed(() => {
     const tiles = this.store.tiles();
     const fitting = SHOWS.map(({ name, fits }) => ({ name, n: tiles.filter((tile) => fits(tile)).length }));
