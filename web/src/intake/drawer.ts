@@ -30,6 +30,14 @@ const ROWS = 250;
     @if (tree().length) {
       <ts-folder-tree class="tree" [folders]="tree()" [beside]="beside()" />
     }
+    @if (room().length) {
+      <dl class="room" aria-label="Free space">
+        @for (one of room(); track one.name) {
+          <dt>{{ one.name }}</dt>
+          <dd>{{ one.freeBytes | bytes }} free, {{ one.afterBytes | bytes }} after</dd>
+        }
+      </dl>
+    }
     @if (doubts().length) {
       <div class="attention doubts">
         <b>{{ doubts().length | count: 'date' }} to look at.</b>
@@ -82,14 +90,6 @@ const ROWS = 250;
         <p class="quiet">and {{ more() }} more</p>
       }
     }
-    @if (room().length) {
-      <dl class="room" aria-label="Free space">
-        @for (one of room(); track one.name) {
-          <dt>{{ one.name }}</dt>
-          <dd>{{ one.freeBytes | bytes }} free, {{ one.afterBytes | bytes }} after</dd>
-        }
-      </dl>
-    }
     @if (left().length) {
       <details>
         <summary>{{ left().length | count: 'item' }} left on the card</summary>
@@ -108,7 +108,7 @@ const ROWS = 250;
       display: grid;
       grid-template-columns: auto 1fr;
       gap: 2px 12px;
-      margin: 14px 0 0;
+      margin: 0 0 14px;
       font-size: 13px;
       color: var(--quiet);
     }

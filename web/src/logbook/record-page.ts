@@ -215,6 +215,9 @@ interface Whole {
       border-bottom: 1px solid var(--line);
       overflow-wrap: anywhere;
     }
+    ol + h2 {
+      margin-top: 20px;
+    }
     @media (max-width: 1000px) {
       .columns {
         grid-template-columns: minmax(0, 1fr);
