@@ -8,8 +8,8 @@ export default defineConfig({
   workers: 1,
   fullyParallel: false,
   retries: 0,
-  timeout: 60_000,
-  expect: { timeout: 15_000 },
+  timeout: 150_000,
+  expect: { timeout: 25_000 },
   reporter: [['line'], ['json']],
   globalSetup: './support/demo-house.ts',
   use: {
