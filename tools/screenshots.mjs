@@ -132,6 +132,10 @@ async function proof() {
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
   await page.getByRole('link').filter({ hasText: 'Halvard Moss' }).first().click();
   await page.getByText('32 tally in every place').waitFor({ timeout: 90_000 });
+  await page.getByRole('button', { name: 'Clear the card…' }).click();
+  await page.getByText('Safe to clear', { exact: true }).waitFor();
+  await shot('clear-granted');
+  await page.keyboard.press('Escape');
   const id = new URL(page.url()).pathname.split('/').at(-1);
   await printed('receipt', `/api/intakes/${id}/receipt.pdf`);
   await printed('labels', '/api/labels.pdf?count=21');
@@ -176,7 +180,6 @@ async function split() {
   await page.locator('#tile-5').dblclick();
   await page.keyboard.press('4');
   await page.getByText('sharpest', { exact: true }).waitFor();
-  await shot('side-by-side');
   await page.keyboard.press('Escape');
 }
 

@@ -23,7 +23,7 @@ beforeAll(async () => {
     JSON.stringify({
       people: [],
       contributors: [{ name: 'Ines Barrow', code: 'IB' }],
-      assignments: ['reed-planting', 'bird-count', 'four-at-once'].map((slug) => ({
+      assignments: ['reed-planting', 'bird-count', 'eight-at-once'].map((slug) => ({
         assignment: { title: slug, slug, from: '2026-04-18', to: '2026-04-18' },
         expected: ['IB'],
       })),
@@ -150,23 +150,23 @@ describe('tally plan and tally file', () => {
     expect((await tally('log', 'nobody-of-this-name', '--json')).lines).toEqual([]);
   });
 
-  it('four processes file four cards into one folder at once: names of their own, no gaps', async () => {
+  it('eight processes file eight cards into one folder at once: names of their own, no gaps', async () => {
     const cards = await Promise.all(
-      [1, 2, 3, 4].map((seed) =>
+      [1, 2, 3, 4, 5, 6, 7, 8].map((seed) =>
         makeCard(
-          house.path(`four-${seed}`),
-          Object.fromEntries(Array.from({ length: 30 }, (_, i) => [`${seed}${i}.JPG`, 50_000 + seed * 100 + i])),
+          house.path(`eight-${seed}`),
+          Object.fromEntries(Array.from({ length: 20 }, (_, i) => [`${seed}${i}.JPG`, 50_000 + seed * 100 + i])),
           40 + seed,
         ),
       ),
     );
     const ran = await Promise.all(
-      cards.map((card) => tally('file', card, '--contributor', 'IB', '--assignment', 'four-at-once', '--json')),
+      cards.map((card) => tally('file', card, '--contributor', 'IB', '--assignment', 'eight-at-once', '--json')),
     );
     expect(ran.map(({ code, err }) => [code, err])).toEqual(cards.map(() => [0, '']));
-    const listed = tool('ls', house.path('shared/2026/2026-04/2026-04-18_four-at-once')).trim().split('\n');
+    const listed = tool('ls', house.path('shared/2026/2026-04/2026-04-18_eight-at-once')).trim().split('\n');
     const names = listed.filter((name) => name.endsWith('.jpg'));
-    expect(names).toEqual(Array.from({ length: 120 }, (_, i) => `20260418_IB_${String(i + 1).padStart(4, '0')}.jpg`));
+    expect(names).toEqual(Array.from({ length: 160 }, (_, i) => `20260418_IB_${String(i + 1).padStart(4, '0')}.jpg`));
     for (const [index, { lines }] of ran.entries())
       for (const { from, to } of lines) tool('cmp', join(cards[index]!, String(from)), house.path('second', String(to)));
   });
