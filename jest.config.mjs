@@ -19,7 +19,7 @@ const node = (name) => ({
 const angular = presets.createEsmPreset({ tsconfig: '<rootDir>/tsconfig.spec.json' });
 
 export default {
-  testTimeout: 60_000,
+  testTimeout: 120_000,
   // Many tests wait for processes, disks and the database: two at once even on two cores.
   maxWorkers: Math.max(2, availableParallelism() - 1),
   projects: [

@@ -169,7 +169,7 @@ describe('tally plan and tally file', () => {
     expect(names).toEqual(Array.from({ length: 160 }, (_, i) => `20260418_IB_${String(i + 1).padStart(4, '0')}.jpg`));
     for (const [index, { lines }] of ran.entries())
       for (const { from, to } of lines) tool('cmp', join(cards[index]!, String(from)), house.path('second', String(to)));
-  });
+  }, 240_000);
 
   it('what cannot be filed ends with 1 and says why', async () => {
     const card = await makeCard(house.path('card-d'), { '1.JPG': 10 }, 77);
