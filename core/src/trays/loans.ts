@@ -1,4 +1,7 @@
-import { addDays, differenceInCalendarDays, parseISO } from 'date-fns';
+import { addDays } from 'date-fns/addDays';
+import { differenceInCalendarDays } from 'date-fns/differenceInCalendarDays';
+import { formatISO } from 'date-fns/formatISO';
+import { parseISO } from 'date-fns/parseISO';
 
 export type LoanStanding = 'out' | 'due today' | 'overdue';
 
@@ -14,9 +17,7 @@ export function loanStanding(due: string | null, today: string): { readonly stan
 
 /** When a thing is due that is lent on a day for so many days. @returns yyyy-MM-dd. */
 export function dueAfter(today: string, days: number): string {
-  const due = addDays(parseISO(today), days);
-  const two = (n: number) => String(n).padStart(2, '0');
-  return `${due.getFullYear()}-${two(due.getMonth() + 1)}-${two(due.getDate())}`;
+  return formatISO(addDays(parseISO(today), days), { representation: 'date' });
 }
 
 /** What was handed in is read the same day; after a whole day it counts as forgotten. */

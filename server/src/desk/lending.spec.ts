@@ -46,7 +46,7 @@ describe('a house card from lending to lending', () => {
     await expect(moveCard(test.house, key.id, 'to give back', 'wren')).rejects.toThrow('leaves this tray through the desk');
     await expect(moveCard(test.house, key.id, 'on the desk', 'wren')).rejects.toThrow('put it into a reader');
     await expect(lend(test.house, { things: [key], contributorId: other, due: null, note: '' }, 'wren')).rejects.toThrow(
-      'in the tray *in*: first it is filed',
+      'C-031 cannot be lent. It goes to *to give back* first',
     );
 
     // Nothing on it tells which card it is: the label does.
@@ -130,6 +130,14 @@ describe('a label means one thing', () => {
     const made = await Promise.allSettled([1, 2, 3, 4].map(() => makeThing(test.house, thing, 'wren')));
     expect(made.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
   });
+});
+
+it('two stations that say one label at once: one card has it, and neither station fails for no reason', async () => {
+  at(115);
+  const cards = await Promise.all([3401, 3402].map(async (bytes) => bring(test, await card(`RACE${bytes}`, { '1.JPG': bytes }))));
+  const said = await Promise.allSettled(cards.map((id) => changeSlip(test.house, id, { cardLabel: 'C-060' }, 'wren')));
+  const refused = said.flatMap((one) => (one.status === 'rejected' ? [(one.reason as Error).message] : []));
+  expect(refused).toEqual(['Another card carries the label C-060.']);
 });
 
 describe('readers, cables and cameras', () => {

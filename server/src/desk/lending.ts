@@ -1,7 +1,8 @@
 import type { LendingList, LendRequest, LoanHistory, NewThing, ThingKey } from '@tally/contract';
+import { whyNotTo } from '@tally/core/trays';
 import { inTransaction, type Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
-import { setTray } from '../store/intakes.js';
+import { closeTallied, setTray } from '../store/intakes.js';
 import { addLoan, addThing, cardById, endLoan, listThings, loansOf, lockCard, setOurs } from '../store/lending.js';
 import { houseTime, Refusal, type House } from './house.js';
 import { mustExist } from './slip.js';
@@ -70,13 +71,9 @@ export async function lend(house: House, { things, contributorId, due, note }: L
 async function cardGoesOut(tx: Db, cardId: number, at: Date): Promise<void> {
   await lockCard(tx, cardId);
   const card = (await cardById(tx, cardId))!;
-  if (card.tray === 'in' || card.tray === 'on the desk')
-    throw new Refusal(
-      'conflict',
-      `${card.label ?? card.volume} is ${card.tray === 'in' ? 'in the tray *in*' : 'on the desk'}: first it is filed.`,
-    );
-  if (card.intake && card.tray === 'to give back')
-    await tx.query(`update intake set state = 'closed' where id = $1 and state = 'tallied'`, [card.intake.id]);
+  const why = whyNotTo(card, 'out');
+  if (why !== null) throw new Refusal('conflict', `${card.label ?? card.volume} cannot be lent. ${why}`);
+  await closeTallied(tx, cardId);
   await setTray(tx, cardId, 'out', at);
   await setOurs(tx, cardId);
 }

@@ -6,7 +6,7 @@ import { intakeById, lockIntake, setOnInsert, setSlip, setTray, type IntakeRow }
 import { setTaken } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
 import { Refusal, type House } from './house.js';
-import { sayLabel } from './trays.js';
+import { moveCard, sayLabel } from './trays.js';
 
 /** An intake that must exist. */
 export async function theIntake(house: Pick<House, 'db'>, intakeId: number): Promise<IntakeRow> {
@@ -67,17 +67,7 @@ export async function giveBack(house: House, intakeId: number, who: string): Pro
     const intake = await theIntake({ db: tx }, intakeId);
     const why = intake.tray === 'to give back' ? null : whyNotTo({ tray: 'on the desk', intake }, 'to give back');
     if (why !== null) throw new Refusal('conflict', why);
-    await setTray(tx, intake.card.id, 'out', house.clock());
-    await tx.query(`update intake set state = 'closed' where id = $1 and state = 'tallied'`, [intakeId]);
-    const how = intake.state === 'tallied' || intake.state === 'closed' ? '' : ' Nothing was filed from it.';
-    await record(tx, {
-      at: house.clock(),
-      kind: 'given back',
-      intakeId,
-      who,
-      text: `Card ${intake.card.label ?? intake.card.volume} given back.${how}`,
-    });
-    await tell(tx, { type: 'intake', intakeId });
-    await tell(tx, { type: 'desk' });
+    await setTray(tx, intake.card.id, 'to give back', house.clock());
+    await moveCard({ ...house, db: tx }, intake.card.id, 'out', who);
   });
 }

@@ -2,8 +2,8 @@ import type { ScanAnswer, Tray } from '@tally/contract';
 import { nextTray, whyNotTo } from '@tally/core/trays';
 import { inTransaction, type Db } from '../store/database.js';
 import { record, tell } from '../store/events.js';
-import { intakeById, setLabel, setSlip, setTray } from '../store/intakes.js';
-import { cardById, cardOfLabel, endLoan, kitOfLabel, lockCard, mergeCards, type CardRow } from '../store/lending.js';
+import { closeTallied, intakeById, setLabel, setSlip, setTray } from '../store/intakes.js';
+import { cardById, cardOfLabel, endLoan, kitOfLabel, lockCard, lockLabels, mergeCards, type CardRow } from '../store/lending.js';
 import { houseTime, Refusal, type House } from './house.js';
 
 const named = (card: Pick<CardRow, 'label' | 'volume'>) => `Card ${card.label ?? card.volume}`;
@@ -30,8 +30,7 @@ export async function moveCard(house: House, cardId: number, to: Tray, who: stri
     const intakeId = card.intake?.id ?? null;
     await setTray(tx, cardId, to, at);
     const loan = to === 'in' ? await endLoan(tx, { kind: 'card', id: cardId }, at, who) : null;
-    if (to === 'out' && intakeId !== null)
-      await tx.query(`update intake set state = 'closed' where id = $1 and state = 'tallied'`, [intakeId]);
+    if (to === 'out') await closeTallied(tx, cardId);
     const says = SAYS[to](loan ? `, lent to ${loan.name},` : '');
     await record(tx, { at, kind: KINDS[to], intakeId, who, text: `${named(card)}${says}` });
     await tell(tx, { type: 'desk' });
@@ -70,6 +69,7 @@ export async function cameBack(tx: Db, house: House, cardId: number, intakeId: n
 export async function sayLabel(tx: Db, house: House, intakeId: number, label: string | null, who: string): Promise<void> {
   const intake = (await intakeById(tx, intakeId))!;
   const { card } = intake;
+  if (label !== null) await lockLabels(tx);
   if (label !== null && (await kitOfLabel(tx, label)))
     throw new Refusal('conflict', `${label} is the label of something else that is lent.`);
   const known = label === null ? null : await cardOfLabel(tx, label);
@@ -80,7 +80,7 @@ export async function sayLabel(tx: Db, house: House, intakeId: number, label: st
   const busy = known.intake && (known.intake.present || ['open', 'filing', 'needs attention'].includes(known.intake.state));
   if (busy || card.label !== null) throw new Refusal('conflict', `Another card carries the label ${known.label}.`);
   await lockCard(tx, known.id);
-  await tx.query(`update intake set state = 'closed' where card_id = $1 and state = 'tallied'`, [known.id]);
+  await closeTallied(tx, known.id);
   await cameBack(tx, house, known.id, intakeId, who);
   const was = known.traySince;
   await mergeCards(tx, card.id, known.id);

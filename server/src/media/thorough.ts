@@ -181,7 +181,7 @@ export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Da
       ...otherOriginals.filter((text) => !withOffset.test(text)),
       ...all('CreationTime'),
       ...xmpDates.map(([, value]) => cleanText(value) ?? ''),
-      ...(one('QuickTime:CreateDate') ? [] : all('ModifyDate', /^(System|XMP.*|QuickTime|Track\d*|PDF|Photoshop)$/)),
+      ...(one('QuickTime:CreateDate') ? [] : all('ModifyDate', /^(System|XMP.*|QuickTime|Track\d*|PDF)$/)),
     ],
     containerUtc: [one('QuickTime:CreateDate'), ...all('MediaCreateDate')].find((text) => text && parseWallClock(text)),
     fileTime,

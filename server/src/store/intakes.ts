@@ -93,6 +93,11 @@ export async function addCard(db: Db, volume: string, at: Date): Promise<number>
   return rows[0]!.id;
 }
 
+/** A card went out: what tallied from it is done with. */
+export async function closeTallied(db: Db, cardId: number): Promise<void> {
+  await db.query(`update intake set state = 'closed' where card_id = $1 and state = 'tallied'`, [cardId]);
+}
+
 /** @param at since when it lies there, if it did not before. */
 export async function setTray(db: Db, cardId: number, tray: Tray, at: Date): Promise<void> {
   await db.query('update card set tray = $2, tray_since = $3 where id = $1 and tray <> $2', [cardId, tray, at]);

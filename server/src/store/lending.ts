@@ -45,11 +45,15 @@ export async function kitOfLabel(db: Db, label: string): Promise<{ id: number; k
   return rows[0] ?? null;
 }
 
+/** Cards and other things share their labels, and a scan must mean one thing: one at a time gives a label away. */
+export async function lockLabels(db: Db): Promise<void> {
+  await db.query('select pg_advisory_xact_lock(7302)');
+}
+
 /** Adds a card of the house, or another thing that is lent. @returns null when something carries that label already. */
 export async function addThing(db: Db, thing: NewThing, at: Date): Promise<ThingKey | null> {
   const { kind, label, name } = thing;
-  // Cards and other things share their labels: a scan must mean one thing.
-  await db.query('select pg_advisory_xact_lock(7302)');
+  await lockLabels(db);
   if ((await cardOfLabel(db, label)) ?? (await kitOfLabel(db, label))) return null;
   const [row]: { id: number }[] =
     kind === 'card'

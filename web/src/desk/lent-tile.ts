@@ -15,9 +15,7 @@ import { loanWords } from '../lending/loan-words';
       <strong>{{ thing().loan!.to.name }}</strong>
       <span class="foot">
         <span class="quiet" [class.trouble]="thing().loan!.standing === 'overdue'">{{ says() }}</span>
-        <button type="button" class="plain" (click)="back.emit()">
-          Back<span class="visually-hidden">: {{ thing().label }}</span>
-        </button>
+        <button type="button" class="plain" [attr.aria-label]="'Back: ' + thing().label" (click)="back.emit()">Back</button>
       </span>
     </div>
   `,
