@@ -57,15 +57,7 @@ const DAYS = 7;
       </ng-template>
     </p-dialog>
   `,
-  styles: `
-    .fields {
-      display: grid;
-      gap: 12px;
-    }
-    input {
-      width: 100%;
-    }
-  `,
+  styleUrl: '../shared/dialog-fields.css',
 })
 export class LendDialog {
   readonly things = input.required<readonly Thing[]>();

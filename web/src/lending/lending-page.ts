@@ -62,7 +62,7 @@ type Show = 'everything' | 'out' | 'overdue' | 'here';
             }
           }
           <button pButton type="button" [disabled]="!here().length" (click)="lending.set(here())">
-            Lend {{ here().length ? (here().length | count: 'thing') : '' }}…
+            {{ here().length ? 'Lend ' + (here().length | count: 'thing') : 'Lend' }}…
           </button>
         </span>
       </div>

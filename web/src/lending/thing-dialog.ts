@@ -54,15 +54,7 @@ import { wordsFor } from '../api/problem';
       </ng-template>
     </p-dialog>
   `,
-  styles: `
-    .fields {
-      display: grid;
-      gap: 12px;
-    }
-    input {
-      width: 100%;
-    }
-  `,
+  styleUrl: '../shared/dialog-fields.css',
 })
 export class ThingDialog {
   readonly label = input('');
