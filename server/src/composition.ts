@@ -13,7 +13,7 @@ import { Previews } from './media/previews.js';
 import { ThoroughReader } from './media/thorough.js';
 import { Urgency } from './media/urgency.js';
 import type { Settings } from './settings.js';
-import { dataSource, migrate } from './store/database.js';
+import { dataSource, migrate } from './db/database.js';
 import { savePlaces } from './store/places.js';
 import { ensureRule } from './store/rules.js';
 import { Queue } from './work/queue.js';

@@ -2,7 +2,7 @@ import type { Role } from '@tally/contract';
 import { createHash, randomBytes } from 'node:crypto';
 import { RateLimiterPostgres } from 'rate-limiter-flexible';
 import type { Clock } from '../clock.js';
-import type { Db } from '../store/database.js';
+import type { Db } from '../db/database.js';
 import { addLink, linkEnd, personOfLink } from '../store/hand-ins.js';
 import { hashPassword, passwordFits } from './passwords.js';
 

@@ -11,7 +11,7 @@ import { changeSlip, theIntake } from '../desk/slip.js';
 import { copiesOf } from '../store/filed.js';
 import { setPresence, setTray } from '../store/intakes.js';
 import { itemsOf } from '../store/items.js';
-import { whileLocked } from '../store/lock.js';
+import { whileLocked } from '../db/lock.js';
 import { EXIT, jsonLine, table } from './output.js';
 import { slipOf, type SlipOptions } from './plan.js';
 

@@ -1,5 +1,5 @@
 import { basename } from 'node:path';
-import { inTransaction } from '../store/database.js';
+import { inTransaction } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { addItems, itemsOf } from '../store/items.js';
 import { addCard, addIntake, intakesWhere, lockIntake, setPresence, setSlip, setTray } from '../store/intakes.js';

@@ -1,5 +1,5 @@
 import { onlyProposal } from '@tally/core/plan';
-import { inTransaction } from '../store/database.js';
+import { inTransaction } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { intakeById, lockIntake, setSlip } from '../store/intakes.js';
 import { itemsOf, setTaken } from '../store/items.js';

@@ -3,7 +3,7 @@ import { formatBytes } from '@tally/core/logbook';
 import { join } from 'node:path';
 import { clearLeftOvers, temporaryName } from '../drive/final-name.js';
 import { isFolder } from '../drive/list-card.js';
-import type { Db } from '../store/database.js';
+import type { Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../store/filed.js';
 import { haltOf, intakeById, setHalt, setPresence, setState, setTray, type IntakeRow } from '../store/intakes.js';

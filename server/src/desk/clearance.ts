@@ -10,7 +10,7 @@ import { hashFile, quickHash } from '../drive/hashing.js';
 import { codeOf, isFolder, joinBytes, listCard, type CardEntry } from '../drive/list-card.js';
 import { removeFile, type Expected } from '../drive/remove-file.js';
 import { clearableItems, lockForClearing, setCleared, type ClearableItem } from '../store/clearing.js';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import type { IntakeRow } from '../store/intakes.js';
 import { Refusal, type House } from './house.js';

@@ -1,6 +1,6 @@
 import type { FileAnswer } from '@tally/contract';
 import { formatBytes } from '@tally/core/logbook';
-import { inTransaction } from '../store/database.js';
+import { inTransaction } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { advanceNumbers, promise, unfinished } from '../store/filed.js';
 import { lockIntake, setRule, setState, setTray } from '../store/intakes.js';

@@ -1,7 +1,7 @@
 import type { FilingWish } from '@tally/contract';
 import { join } from 'node:path';
 import { stands } from '../drive/final-name.js';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { takeBackNumbers, unfinished, withdraw } from '../store/filed.js';
 import { haltOf, lockIntake, setHalt, setState } from '../store/intakes.js';

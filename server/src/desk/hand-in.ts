@@ -6,7 +6,7 @@ import { dirname, join } from 'node:path';
 import { mendName } from '@tally/core/rule';
 import { hashFile } from '../drive/hashing.js';
 import { isFolder } from '../drive/list-card.js';
-import { inTransaction } from '../store/database.js';
+import { inTransaction } from '../db/database.js';
 import { record } from '../store/events.js';
 import {
   addHandIn,

@@ -5,7 +5,7 @@ import type { Clock } from '../clock.js';
 import type { Files } from '../drive/files.js';
 import type { MetadataReader } from '../media/metadata.js';
 import type { Settings } from '../settings.js';
-import type { Db } from '../store/database.js';
+import type { Db } from '../db/database.js';
 
 /** Where work is handed to: jobs in the database, carried out by this process or another. */
 export interface Jobs {

@@ -1,6 +1,6 @@
 import type { BelongChange, BodyView, ClockChange, JudgeChange } from '@tally/contract';
 import { EPOCH_DAYS, shiftInWords } from '@tally/core/capture';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { lockIntake } from '../store/intakes.js';
 import { assignmentsOfItems, bodiesOf, rememberCorrection, setBelonging, setJudgement, shiftBody } from '../store/judgements.js';

@@ -1,6 +1,6 @@
 import type { LendingList, LendRequest, LoanHistory, NewThing, ThingKey } from '@tally/contract';
 import { whyNotTo } from '@tally/core/trays';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { closeTallied, setTray } from '../store/intakes.js';
 import { addLoan, addThing, cardById, endLoan, listThings, loansOf, lockCard, setOurs } from '../store/lending.js';

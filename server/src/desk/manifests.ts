@@ -8,7 +8,7 @@ import { stands } from '../drive/final-name.js';
 import { extendHistory } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
-import { inTransaction } from '../store/database.js';
+import { inTransaction } from '../db/database.js';
 import { record } from '../store/events.js';
 import {
   doneWith,

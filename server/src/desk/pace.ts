@@ -1,5 +1,5 @@
 import { tell } from '../store/events.js';
-import type { Db } from '../store/database.js';
+import type { Db } from '../db/database.js';
 import type { CopyOutcome, Unfinished } from '../store/filed.js';
 import type { IntakeRow } from '../store/intakes.js';
 

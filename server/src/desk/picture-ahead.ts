@@ -2,7 +2,7 @@ import type { Look, Previews } from '../media/previews.js';
 import { tell } from '../store/events.js';
 import { anybodyFiling } from '../store/intakes.js';
 import { unpictured, writeLooks, type Looked } from '../store/judgements.js';
-import type { Db } from '../store/database.js';
+import type { Db } from '../db/database.js';
 import type { House } from './house.js';
 import { pictureSource } from './items.js';
 

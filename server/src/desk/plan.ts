@@ -15,7 +15,7 @@ import { mustHold, type Holding } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
-import type { Db } from '../store/database.js';
+import type { Db } from '../db/database.js';
 import { nextNumbers, promisedBytes, promisedNames } from '../store/filed.js';
 import { itemsOf } from '../store/items.js';
 import { assignmentDays, currentRule } from '../store/rules.js';

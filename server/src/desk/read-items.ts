@@ -3,7 +3,7 @@ import pLimit from 'p-limit';
 import { hashFile } from '../drive/hashing.js';
 import { isFolder, joinBytes } from '../drive/list-card.js';
 import { tell } from '../store/events.js';
-import { inTransaction } from '../store/database.js';
+import { inTransaction } from '../db/database.js';
 import { bodiesOf, likelyTwins, markNamesakes, setTwins } from '../store/judgements.js';
 import { intakeById, lockIntake, setSlip } from '../store/intakes.js';
 import { markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../store/items.js';

@@ -1,6 +1,6 @@
 import { basename } from 'node:path';
 import { codeOf, isFolder } from '../drive/list-card.js';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { addItems, forgetUnreadable, intakeLike, type ListedItem } from '../store/items.js';
 import { addCard, addIntake, intakeById, intakesWhere, setPresence, setState, setTray } from '../store/intakes.js';

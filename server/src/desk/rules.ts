@@ -1,7 +1,7 @@
 import type { NewRevision, RevisionView, RuleMaterial } from '@tally/contract';
 import { judgeRule, NEEDED_VERDICTS, parseRule, type HouseRule, type RuleContext, type Verdict } from '@tally/core/rule';
 import { itemContexts } from '@tally/core/plan';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { intakesWhere } from '../store/intakes.js';
 import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from '../store/rules.js';

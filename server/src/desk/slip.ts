@@ -1,6 +1,6 @@
 import type { SlipChange, TakeChange } from '@tally/contract';
 import { whyNotTo } from '@tally/core/trays';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { intakeById, lockIntake, setOnInsert, setSlip, setTray, type IntakeRow } from '../store/intakes.js';
 import { setTaken } from '../store/items.js';

@@ -1,6 +1,6 @@
 import type { ScanAnswer, Tray } from '@tally/contract';
 import { nextTray, whyNotTo } from '@tally/core/trays';
-import { inTransaction, type Db } from '../store/database.js';
+import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../store/events.js';
 import { closeTallied, intakeById, setLabel, setSlip, setTray } from '../store/intakes.js';
 import { cardById, cardOfLabel, endLoan, kitOfLabel, lockCard, lockLabels, mergeCards, type CardRow } from '../store/lending.js';

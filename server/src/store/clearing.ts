@@ -1,5 +1,5 @@
 import type { Kind } from '@tally/core/card';
-import type { Db } from './database.js';
+import type { Db } from '../db/database.js';
 
 /** An item of an intake with the filed bytes it corresponds to: its own, or those found already filed and confirmed. */
 export interface ClearableItem {

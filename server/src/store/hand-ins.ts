@@ -1,5 +1,5 @@
 import type { HandInStart, HandInView } from '@tally/contract';
-import type { Db } from './database.js';
+import type { Db } from '../db/database.js';
 
 export interface HandInRow {
   readonly id: number;

@@ -1,7 +1,7 @@
 import type { HandedIn, Loan, LoanHistory, NewThing, Thing, ThingKey, Tray } from '@tally/contract';
 import type { IntakeState } from '@tally/core/copies';
 import { loanStanding } from '@tally/core/trays';
-import type { Db } from './database.js';
+import type { Db } from '../db/database.js';
 
 /** A card with its tray, and its newest intake since it was last handed in. */
 export interface CardRow {

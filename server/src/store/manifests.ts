@@ -1,5 +1,5 @@
 import type { IntakeRecord } from '@tally/contract';
-import type { Db } from './database.js';
+import type { Db } from '../db/database.js';
 
 /** A folder at a place whose lists, and whose record of an intake, are to be written. */
 export interface BesideDue {

@@ -2,7 +2,7 @@ import type { PlaceFill } from '@tally/contract';
 import type { Kind } from '@tally/core/card';
 import type { Holding } from '@tally/core/copies';
 import type { PlaceSetting } from '../settings.js';
-import type { Db } from './database.js';
+import type { Db } from '../db/database.js';
 
 export interface PlaceRow {
   readonly id: string;

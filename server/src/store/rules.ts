@@ -1,6 +1,6 @@
 import type { RevisionView } from '@tally/contract';
 import { DEFAULT_RULE, type RuleSource } from '@tally/core/rule';
-import type { Db } from './database.js';
+import type { Db } from '../db/database.js';
 
 export interface RuleRevision {
   readonly revision: number;

@@ -1,8 +1,8 @@
 import type { StickRuns } from '@tally/contract';
 import type { Kind } from '@tally/core/card';
 import { notchesOf } from '@tally/core/copies';
-import type { Db } from './database.js';
-import type { IntakeTotals } from './entities/intake.js';
+import type { Db } from '../db/database.js';
+import type { IntakeTotals } from '../db/entities/intake.js';
 import { itemsOf, type ItemRow } from './items.js';
 
 function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRuns {

@@ -18,7 +18,7 @@ import { watchFolder } from '../drive/watch-folder.js';
 import { cardsNow, watchReaders } from '../drive/watch-readers.js';
 import { intakesWaitingAt, placesWaiting } from '../store/filed.js';
 import { intakesWhere, pathsMissed } from '../store/intakes.js';
-import { whileLocked } from '../store/lock.js';
+import { whileLocked } from '../db/lock.js';
 import type { Queue } from './queue.js';
 
 /** Cards worked on at once; their batches take turns (`House.turns`), so that a small card need not wait for a large one. */
