@@ -5,7 +5,7 @@ import { destination, pino, type Logger } from 'pino';
 import type { DataSource } from 'typeorm';
 import pLimit from 'p-limit';
 import { clockOf, type Clock } from './clock.js';
-import type { House } from './desk/house.js';
+import type { House } from './house/house.js';
 import { LookKeeper } from './desk/picture-ahead.js';
 import { systemFiles } from './drive/files.js';
 import { CardReader } from './media/reader.js';

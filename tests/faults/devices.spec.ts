@@ -5,7 +5,7 @@ import { carryOut } from '../../server/src/desk/carry-out.js';
 import { tryAgain } from '../../server/src/desk/file.js';
 import { theIntake } from '../../server/src/desk/slip.js';
 import { copiesOf } from '../../server/src/store/filed.js';
-import { setPresence } from '../../server/src/store/intakes.js';
+import { setPresence } from '../../server/src/house/store/intakes.js';
 import { itemsOf } from '../../server/src/store/items.js';
 import { makeCard } from '../../server/src/testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../../server/src/testing/house.js';

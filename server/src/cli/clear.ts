@@ -3,7 +3,7 @@ import type { Composition } from '../composition.js';
 import { clearanceNow, clearCard } from '../desk/clearance.js';
 import { restoreIntake } from '../desk/restore.js';
 import { theIntake } from '../desk/slip.js';
-import { setPresence } from '../store/intakes.js';
+import { setPresence } from '../house/store/intakes.js';
 import { intakeNumbered, itemsThatFit } from './intake.js';
 import { EXIT, jsonLine, printable } from './output.js';
 

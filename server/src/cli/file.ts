@@ -9,7 +9,7 @@ import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
 import { changeSlip, theIntake } from '../desk/slip.js';
 import { copiesOf } from '../store/filed.js';
-import { setPresence, setTray } from '../store/intakes.js';
+import { setPresence, setTray } from '../house/store/intakes.js';
 import { itemsOf } from '../store/items.js';
 import { whileLocked } from '../db/lock.js';
 import { EXIT, jsonLine, table } from './output.js';

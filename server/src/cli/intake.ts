@@ -9,7 +9,7 @@ import { pictureAhead } from '../desk/picture-ahead.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
 import { changeSlip, takeItems, theIntake } from '../desk/slip.js';
-import { intakesWhere } from '../store/intakes.js';
+import { intakesWhere } from '../house/store/intakes.js';
 import { itemsOf, type ItemRow } from '../store/items.js';
 import { assignmentBySlug, contributorByCode } from '../store/people.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';

@@ -1,7 +1,7 @@
 import { Day, LendRequest, NewThing, THING_KINDS, TRAYS, type Thing, type ThingKey } from '@tally/contract';
 import { dueAfter } from '@tally/core/trays';
 import type { Composition } from '../composition.js';
-import { houseTime } from '../desk/house.js';
+import { houseTime } from '../house/house.js';
 import { lend, lendingList, makeThing, takeBack, today } from '../desk/lending.js';
 import { deskNow } from '../desk/overview.js';
 import { moveCard } from '../desk/trays.js';

@@ -4,7 +4,7 @@ import { LogExport, LogQuery } from '@tally/contract';
 import { formatBytes, LOG_COLUMNS } from '@tally/core/logbook';
 import { compose, type Composition } from '../composition.js';
 import { exportLog, logLines } from '../desk/logbook.js';
-import { Refusal } from '../desk/house.js';
+import { Refusal } from '../house/house.js';
 import type { Clock } from '../clock.js';
 import { readSettings, SettingsError } from '../settings.js';
 import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from './clear.js';

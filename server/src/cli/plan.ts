@@ -1,4 +1,4 @@
-import { houseTime } from '../desk/house.js';
+import { houseTime } from '../house/house.js';
 import { basename } from 'node:path';
 import type { PlanItem } from '@tally/core/plan';
 import type { Composition } from '../composition.js';

@@ -1,4 +1,4 @@
-import { houseTime } from '../desk/house.js';
+import { houseTime } from '../house/house.js';
 import { NewRevision, RuleFile, type RuleText } from '@tally/contract';
 import { EMPTY_DRIVE, itemContexts, makePlan, type PlanSlip } from '@tally/core/plan';
 import {

@@ -9,7 +9,7 @@ import { lend, makeThing, takeBack } from '../desk/lending.js';
 import { writeManifests } from '../desk/manifests.js';
 import { makeAssignment, makeContributor } from '../desk/people.js';
 import { giveBack } from '../desk/slip.js';
-import { setPresence } from '../store/intakes.js';
+import { setPresence } from '../house/store/intakes.js';
 import { contributorByCode, rememberCamera } from '../store/people.js';
 import { listPlaces } from '../store/places.js';
 import { EXIT, WrongUse } from './output.js';

@@ -3,9 +3,9 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { dataSource } from './database.js';
 import { openHouse, NOW, type TestHouse } from '../testing/house.js';
-import { record } from '../store/events.js';
+import { record } from '../house/store/events.js';
 import { advanceNumbers, nextNumbers } from '../store/filed.js';
-import { findIntakes } from '../store/intakes.js';
+import { findIntakes } from '../house/store/intakes.js';
 import { whileLocked } from './lock.js';
 import { LogQuery } from '@tally/contract';
 

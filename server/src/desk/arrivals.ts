@@ -1,11 +1,11 @@
 import { basename } from 'node:path';
 import { inTransaction } from '../db/database.js';
-import { record, tell } from '../store/events.js';
+import { record, tell } from '../house/store/events.js';
 import { addItems, itemsOf } from '../store/items.js';
-import { addCard, addIntake, intakesWhere, lockIntake, setPresence, setSlip, setTray } from '../store/intakes.js';
+import { addCard, addIntake, intakesWhere, lockIntake, setPresence, setSlip, setTray } from '../house/store/intakes.js';
 import { refreshTotals } from '../store/totals.js';
 import { slipOfWatched } from './by-itself.js';
-import { houseTime, type House } from './house.js';
+import { houseTime, type House } from '../house/house.js';
 import { listItems } from './listing.js';
 
 /**

@@ -1,12 +1,12 @@
 import { onlyProposal } from '@tally/core/plan';
 import { inTransaction } from '../db/database.js';
-import { record, tell } from '../store/events.js';
-import { intakeById, lockIntake, setSlip } from '../store/intakes.js';
+import { record, tell } from '../house/store/events.js';
+import { intakeById, lockIntake, setSlip } from '../house/store/intakes.js';
 import { itemsOf, setTaken } from '../store/items.js';
 import { assignmentBySlug, contributorByCode, listAssignments } from '../store/people.js';
 import { refreshTotals } from '../store/totals.js';
 import { beginFiling } from './file.js';
-import { Refusal, type House } from './house.js';
+import { Refusal, type House } from '../house/house.js';
 import { planOf } from './plan.js';
 
 /** Who is named in the log when the house does something by itself. */

@@ -11,9 +11,9 @@ import { codeOf, isFolder, joinBytes, listCard, type CardEntry } from '../drive/
 import { removeFile, type Expected } from '../drive/remove-file.js';
 import { clearableItems, lockForClearing, setCleared, type ClearableItem } from '../store/clearing.js';
 import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../store/events.js';
-import type { IntakeRow } from '../store/intakes.js';
-import { Refusal, type House } from './house.js';
+import { record, tell } from '../house/store/events.js';
+import type { IntakeRow } from '../house/store/intakes.js';
+import { Refusal, type House } from '../house/house.js';
 import { placesNow, type StandingPlace } from './places.js';
 import { theIntake } from './slip.js';
 

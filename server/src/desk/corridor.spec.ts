@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { makeCard, noise, put, realPictures } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
 import { tool, xxh128sum } from '../testing/tools.js';
-import { eventsOf } from '../store/events.js';
+import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
 import { itemsOf } from '../store/items.js';
 import { carryOut } from './carry-out.js';

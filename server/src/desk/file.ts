@@ -1,11 +1,11 @@
 import type { FileAnswer } from '@tally/contract';
 import { formatBytes } from '@tally/core/logbook';
 import { inTransaction } from '../db/database.js';
-import { record, tell } from '../store/events.js';
+import { record, tell } from '../house/store/events.js';
 import { advanceNumbers, promise, unfinished } from '../store/filed.js';
-import { lockIntake, setRule, setState, setTray } from '../store/intakes.js';
+import { lockIntake, setRule, setState, setTray } from '../house/store/intakes.js';
 import { refreshTotals } from '../store/totals.js';
-import { Refusal, type House } from './house.js';
+import { Refusal, type House } from '../house/house.js';
 import { planOf } from './plan.js';
 import { theIntake } from './slip.js';
 

@@ -1,13 +1,13 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { formatBytes } from '@tally/core/logbook';
-import { record, tell } from '../store/events.js';
+import { record, tell } from '../house/store/events.js';
 import { fillable, wholeButTroubled, writeOutcomes, type Fillable } from '../store/filed.js';
-import { anybodyFiling, intakeById } from '../store/intakes.js';
+import { anybodyFiling, intakeById } from '../house/store/intakes.js';
 import { touchItems } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
 import { settle } from './carry-out.js';
 import { fileBatch } from './file-batch.js';
-import type { House } from './house.js';
+import type { House } from '../house/house.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from './places.js';
 
 /** Small enough that filing, which goes first, never waits long. */

@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { systemFiles, type Files } from '../drive/files.js';
-import { eventsOf } from '../store/events.js';
+import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
 import { itemsOf } from '../store/items.js';
 import { makeCard } from '../testing/cards.js';

@@ -2,12 +2,12 @@ import type { FilingWish } from '@tally/contract';
 import { join } from 'node:path';
 import { stands } from '../drive/final-name.js';
 import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../store/events.js';
+import { record, tell } from '../house/store/events.js';
 import { takeBackNumbers, unfinished, withdraw } from '../store/filed.js';
-import { haltOf, lockIntake, setHalt, setState } from '../store/intakes.js';
+import { haltOf, lockIntake, setHalt, setState } from '../house/store/intakes.js';
 import { touchItems } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
-import { Refusal, type House } from './house.js';
+import { Refusal, type House } from '../house/house.js';
 import { placesStanding } from './places.js';
 import { theIntake } from './slip.js';
 

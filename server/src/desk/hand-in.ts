@@ -7,7 +7,7 @@ import { mendName } from '@tally/core/rule';
 import { hashFile } from '../drive/hashing.js';
 import { isFolder } from '../drive/list-card.js';
 import { inTransaction } from '../db/database.js';
-import { record } from '../store/events.js';
+import { record } from '../house/store/events.js';
 import {
   addHandIn,
   closeHandIn,
@@ -21,11 +21,11 @@ import {
   type HandInFileRow,
   type HandInRow,
 } from '../store/hand-ins.js';
-import { setSlip } from '../store/intakes.js';
+import { setSlip } from '../house/store/intakes.js';
 import { filedByIdentity } from '../store/items.js';
 import { listAssignments, listContributors } from '../store/people.js';
 import { refreshTotals } from '../store/totals.js';
-import { Refusal, type House } from './house.js';
+import { Refusal, type House } from '../house/house.js';
 import { receiveCard } from './receive.js';
 import { mustExist, theIntake } from './slip.js';
 

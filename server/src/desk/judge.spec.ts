@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { copyFile, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { eventsOf } from '../store/events.js';
+import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
 import { itemsOf } from '../store/items.js';
 import { listAssignments } from '../store/people.js';

@@ -1,11 +1,11 @@
 import type { BelongChange, BodyView, ClockChange, JudgeChange } from '@tally/contract';
 import { EPOCH_DAYS, shiftInWords } from '@tally/core/capture';
 import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../store/events.js';
-import { lockIntake } from '../store/intakes.js';
+import { record, tell } from '../house/store/events.js';
+import { lockIntake } from '../house/store/intakes.js';
 import { assignmentsOfItems, bodiesOf, rememberCorrection, setBelonging, setJudgement, shiftBody } from '../store/judgements.js';
 import { refreshTotals } from '../store/totals.js';
-import { Refusal, type House } from './house.js';
+import { Refusal, type House } from '../house/house.js';
 import { mustExist, theIntake } from './slip.js';
 
 /** Keeps what somebody thinks of items: select, reshoot, hold, a description, a rotation, the part of use. */

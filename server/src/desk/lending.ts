@@ -1,10 +1,10 @@
 import type { LendingList, LendRequest, LoanHistory, NewThing, ThingKey } from '@tally/contract';
 import { whyNotTo } from '@tally/core/trays';
 import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../store/events.js';
-import { closeTallied, setTray } from '../store/intakes.js';
+import { record, tell } from '../house/store/events.js';
+import { closeTallied, setTray } from '../house/store/intakes.js';
 import { addLoan, addThing, cardById, endLoan, listThings, loansOf, lockCard, setOurs } from '../store/lending.js';
-import { houseTime, Refusal, type House } from './house.js';
+import { houseTime, Refusal, type House } from '../house/house.js';
 import { mustExist } from './slip.js';
 import { moveCard } from './trays.js';
 

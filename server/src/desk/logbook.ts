@@ -1,7 +1,7 @@
 import type { LogExport, LogQuery } from '@tally/contract';
 import { logToCsv, logToTsv, type LogLine } from '@tally/core/logbook';
-import { findIntakes, type IntakeRow } from '../store/intakes.js';
-import { houseTime, type House } from './house.js';
+import { findIntakes, type IntakeRow } from '../house/store/intakes.js';
+import { houseTime, type House } from '../house/house.js';
 
 function lineOf(house: House, intake: IntakeRow): LogLine {
   const received = houseTime(house, intake.receivedAt);

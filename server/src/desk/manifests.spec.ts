@@ -6,7 +6,7 @@ import { dirname, join } from 'node:path';
 import { IntakeRecord } from '@tally/contract';
 import { CHAIN_FILE, CHECKSUM_FILE, HASH_LIST_FOLDER, readChain, readChecksums, writeChain } from '@tally/core/manifest';
 import { readHistory } from '../drive/hash-lists.js';
-import { eventsOf } from '../store/events.js';
+import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';

@@ -9,7 +9,7 @@ import { extendHistory } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
 import { inTransaction } from '../db/database.js';
-import { record } from '../store/events.js';
+import { record } from '../house/store/events.js';
 import {
   doneWith,
   lockFolder,
@@ -20,7 +20,7 @@ import {
   type BesideDue,
   type TalliedFile,
 } from '../store/manifests.js';
-import type { House } from './house.js';
+import type { House } from '../house/house.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from './places.js';
 import { theIntake } from './slip.js';
 

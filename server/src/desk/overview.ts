@@ -1,9 +1,9 @@
 import type { Desk } from '@tally/contract';
 import { daysForgotten } from '@tally/core/trays';
-import { intakesWhere, summaryOf } from '../store/intakes.js';
+import { intakesWhere, summaryOf } from '../house/store/intakes.js';
 import { handedInCards, listThings } from '../store/lending.js';
 import { listAssignments } from '../store/people.js';
-import { houseTime, type House } from './house.js';
+import { houseTime, type House } from '../house/house.js';
 import { placeViews } from './places.js';
 
 /** The desk: what lies in which tray, what is still expected, how the places stand. */

@@ -9,7 +9,7 @@ import { itemsOf, setTaken } from '../store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';
-import { eventsOf } from '../store/events.js';
+import { eventsOf } from '../house/store/events.js';
 import { labelsFor } from './labels.js';
 import { scanLabel } from './trays.js';
 import { keptReceipt, keptReceipts, receiptOf } from './receipt.js';

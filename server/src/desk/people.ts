@@ -1,7 +1,7 @@
 import type { NewAssignment, NewContributor } from '@tally/contract';
-import { record, tell } from '../store/events.js';
+import { record, tell } from '../house/store/events.js';
 import { addAssignment, addContributor } from '../store/people.js';
-import { Refusal, type House } from './house.js';
+import { Refusal, type House } from '../house/house.js';
 
 export async function makeContributor(house: House, contributor: NewContributor, who: string): Promise<number> {
   const at = house.clock();

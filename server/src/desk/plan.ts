@@ -19,7 +19,7 @@ import type { Db } from '../db/database.js';
 import { nextNumbers, promisedBytes, promisedNames } from '../store/filed.js';
 import { itemsOf } from '../store/items.js';
 import { assignmentDays, currentRule } from '../store/rules.js';
-import { houseTime, Refusal, type House } from './house.js';
+import { houseTime, Refusal, type House } from '../house/house.js';
 import { placesNow, type StandingPlace } from './places.js';
 import { theIntake } from './slip.js';
 

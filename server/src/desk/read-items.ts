@@ -2,13 +2,13 @@ import { EPOCH_DAYS } from '@tally/core/capture';
 import pLimit from 'p-limit';
 import { hashFile } from '../drive/hashing.js';
 import { isFolder, joinBytes } from '../drive/list-card.js';
-import { tell } from '../store/events.js';
+import { tell } from '../house/store/events.js';
 import { inTransaction } from '../db/database.js';
 import { bodiesOf, likelyTwins, markNamesakes, setTwins } from '../store/judgements.js';
-import { intakeById, lockIntake, setSlip } from '../store/intakes.js';
+import { intakeById, lockIntake, setSlip } from '../house/store/intakes.js';
 import { markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
-import type { House } from './house.js';
+import type { House } from '../house/house.js';
 
 const BATCH = 48;
 const AT_ONCE = 8;

@@ -1,11 +1,11 @@
 import { basename } from 'node:path';
 import { codeOf, isFolder } from '../drive/list-card.js';
 import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../store/events.js';
+import { record, tell } from '../house/store/events.js';
 import { addItems, forgetUnreadable, intakeLike, type ListedItem } from '../store/items.js';
-import { addCard, addIntake, intakeById, intakesWhere, setPresence, setState, setTray } from '../store/intakes.js';
+import { addCard, addIntake, intakeById, intakesWhere, setPresence, setState, setTray } from '../house/store/intakes.js';
 import { refreshTotals } from '../store/totals.js';
-import { houseTime, Refusal, type House } from './house.js';
+import { houseTime, Refusal, type House } from '../house/house.js';
 import { listItems } from './listing.js';
 import { cameBack } from './trays.js';
 import { unfinished } from '../store/filed.js';

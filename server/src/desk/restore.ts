@@ -5,8 +5,8 @@ import { giveFinalName } from '../drive/final-name.js';
 import { hashFile } from '../drive/hashing.js';
 import { codeOf, isFolder, joinBytes } from '../drive/list-card.js';
 import { clearableItems, type ClearableItem } from '../store/clearing.js';
-import { record } from '../store/events.js';
-import { Refusal, type House } from './house.js';
+import { record } from '../house/store/events.js';
+import { Refusal, type House } from '../house/house.js';
 import { placesStanding, type StandingPlace } from './places.js';
 import { theIntake } from './slip.js';
 

@@ -2,10 +2,10 @@ import type { NewRevision, RevisionView, RuleMaterial } from '@tally/contract';
 import { judgeRule, NEEDED_VERDICTS, parseRule, type HouseRule, type RuleContext, type Verdict } from '@tally/core/rule';
 import { itemContexts } from '@tally/core/plan';
 import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../store/events.js';
-import { intakesWhere } from '../store/intakes.js';
+import { record, tell } from '../house/store/events.js';
+import { intakesWhere } from '../house/store/intakes.js';
 import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from '../store/rules.js';
-import { houseTime, Refusal, type House } from './house.js';
+import { houseTime, Refusal, type House } from '../house/house.js';
 import { planMaterial } from './plan.js';
 import { theIntake } from './slip.js';
 

@@ -1,10 +1,10 @@
 import type { ScanAnswer, Tray } from '@tally/contract';
 import { nextTray, whyNotTo } from '@tally/core/trays';
 import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../store/events.js';
-import { closeTallied, intakeById, setLabel, setSlip, setTray } from '../store/intakes.js';
+import { record, tell } from '../house/store/events.js';
+import { closeTallied, intakeById, setLabel, setSlip, setTray } from '../house/store/intakes.js';
 import { cardById, cardOfLabel, endLoan, kitOfLabel, lockCard, lockLabels, mergeCards, type CardRow } from '../store/lending.js';
-import { houseTime, Refusal, type House } from './house.js';
+import { houseTime, Refusal, type House } from '../house/house.js';
 
 const named = (card: Pick<CardRow, 'label' | 'volume'>) => `Card ${card.label ?? card.volume}`;
 

@@ -3,7 +3,7 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import { join } from 'node:path';
 import type { Access } from '../access/sessions.js';
-import type { House } from '../desk/house.js';
+import type { House } from '../house/house.js';
 import type { Bus } from '../live/bus.js';
 import type { Previews } from '../media/previews.js';
 import type { Urgency } from '../media/urgency.js';

@@ -2,8 +2,8 @@ import { HandInDone, HandInStart, Id, NewHandInLink, OpenHandInLink, type HandIn
 import { Router, type RequestHandler } from 'express';
 import type { Access } from '../access/sessions.js';
 import { beginHandIn, finishHandIn, handInChoices, theirHandIn } from '../desk/hand-in.js';
-import type { House } from '../desk/house.js';
-import { record } from '../store/events.js';
+import type { House } from '../house/house.js';
+import { record } from '../house/store/events.js';
 import { handInView } from '../store/hand-ins.js';
 import { personOf, setToken } from './guard.js';
 import { sendProblem } from './problem.js';

@@ -1,7 +1,7 @@
 import { BackRequest, Id, LendRequest, MoveRequest, NewThing, TapeLabel, ThingKey } from '@tally/contract';
 import { Router } from 'express';
 import { z } from 'zod';
-import type { House } from '../desk/house.js';
+import type { House } from '../house/house.js';
 import { lend, lendingList, loanHistory, makeThing, takeBack } from '../desk/lending.js';
 import { moveCard, scanLabel } from '../desk/trays.js';
 import { personOf } from './guard.js';

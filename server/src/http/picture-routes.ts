@@ -2,7 +2,7 @@ import { Id, LabelsQuery, ReceiptName, ReceiptQuery } from '@tally/contract';
 import { extensionOf } from '@tally/core/card';
 import { Router, type Request, type Response } from 'express';
 import { once } from 'node:events';
-import type { House } from '../desk/house.js';
+import type { House } from '../house/house.js';
 import { pictureSource } from '../desk/items.js';
 import { labelsFor } from '../desk/labels.js';
 import { keptReceipt, keptReceipts, receiptOf } from '../desk/receipt.js';

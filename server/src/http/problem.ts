@@ -2,7 +2,7 @@ import type { Problem } from '@tally/contract';
 import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 import { ZodError } from 'zod';
-import { Refusal } from '../desk/house.js';
+import { Refusal } from '../house/house.js';
 
 const STATUS = { 'not found': 404, conflict: 409, 'not possible now': 503 } as const;
 

@@ -1,7 +1,7 @@
 import { SignIn, type Session } from '@tally/contract';
 import { Router } from 'express';
 import type { Access, SignedIn } from '../access/sessions.js';
-import type { House } from '../desk/house.js';
+import type { House } from '../house/house.js';
 import { personOf, setToken, signedInOnly, tokenOf } from './guard.js';
 import { sendProblem } from './problem.js';
 

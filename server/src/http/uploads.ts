@@ -6,7 +6,7 @@ import type { IncomingMessage } from 'node:http';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { fileArrived, openPartsFolder, theirHandIn, wantedFile } from '../desk/hand-in.js';
-import { Refusal, type House } from '../desk/house.js';
+import { Refusal, type House } from '../house/house.js';
 import { personOf } from './guard.js';
 import { sendProblem } from './problem.js';
 

@@ -5,7 +5,7 @@ import { compose, type Composition } from '../composition.js';
 import { carryOut } from '../desk/carry-out.js';
 import { beginFiling } from '../desk/file.js';
 import type { Files } from '../drive/files.js';
-import type { House } from '../desk/house.js';
+import type { House } from '../house/house.js';
 import { makeAssignment, makeContributor } from '../desk/people.js';
 import { planOf } from '../desk/plan.js';
 import { readIntake } from '../desk/read-items.js';

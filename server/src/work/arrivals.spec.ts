@@ -4,7 +4,7 @@ import { appendFile, copyFile, mkdir, rename, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { theIntake, changeSlip } from '../desk/slip.js';
-import { intakesWhere } from '../store/intakes.js';
+import { intakesWhere } from '../house/store/intakes.js';
 import { itemsOf } from '../store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { openHouse, type TestHouse } from '../testing/house.js';

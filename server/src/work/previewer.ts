@@ -1,5 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import type { House } from '../desk/house.js';
+import type { House } from '../house/house.js';
 import { pictureAhead } from '../desk/picture-ahead.js';
 import type { Previews } from '../media/previews.js';
 

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
-import type { Jobs } from '../desk/house.js';
+import type { Jobs } from '../house/house.js';
 import type { Db } from '../db/database.js';
 
 export type JobKind = 'read' | 'file';

@@ -9,7 +9,7 @@ import { carryOut } from '../desk/carry-out.js';
 import { tryAgain } from '../desk/file.js';
 import { fillPlace, settleWhole } from '../desk/fill-place.js';
 import { handedInFolder } from '../desk/hand-in.js';
-import { Refusal, type House } from '../desk/house.js';
+import { Refusal, type House } from '../house/house.js';
 import { writeManifests } from '../desk/manifests.js';
 import { placesThere } from '../desk/places.js';
 import { readIntake } from '../desk/read-items.js';
@@ -17,7 +17,7 @@ import { cardVanished, receiveCard } from '../desk/receive.js';
 import { watchFolder } from '../drive/watch-folder.js';
 import { cardsNow, watchReaders } from '../drive/watch-readers.js';
 import { intakesWaitingAt, placesWaiting } from '../store/filed.js';
-import { intakesWhere, pathsMissed } from '../store/intakes.js';
+import { intakesWhere, pathsMissed } from '../house/store/intakes.js';
 import { whileLocked } from '../db/lock.js';
 import type { Queue } from './queue.js';
 

@@ -1,8 +1,8 @@
 import type { IntakeSummary, LogQuery, OnInsert, Tray } from '@tally/contract';
 import type { IntakeState } from '@tally/core/copies';
 import { intakeNumber } from '@tally/core/logbook';
-import type { Db } from '../db/database.js';
-import type { IntakeTotals } from '../db/entities/intake.js';
+import type { Db } from '../../db/database.js';
+import type { IntakeTotals } from '../../db/entities/intake.js';
 
 export const NO_TOTALS: IntakeTotals = {
   items: 0,

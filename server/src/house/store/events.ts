@@ -1,5 +1,5 @@
 import type { EventView, LiveEvent } from '@tally/contract';
-import type { Db } from '../db/database.js';
+import type { Db } from '../../db/database.js';
 
 export const LIVE_CHANNEL = 'tally_live';
 
