@@ -1,6 +1,6 @@
 import type { Server } from 'node:http';
 import { fileURLToPath } from 'node:url';
-import { Access, ensureAdministrator } from './access/sessions.js';
+import { Access, ensureAdministrator } from './people/sessions.js';
 import { compose } from './composition.js';
 import { webApp } from './http/app.js';
 import { Bus } from './live/bus.js';

@@ -2,7 +2,7 @@ import { FootageRole, ROLES, Verdict, type BodyView } from '@tally/contract';
 import { readTrueTime, shiftBetween, shiftInWords } from '@tally/core/capture';
 import picomatch from 'picomatch';
 import { z } from 'zod';
-import { Access, addPerson } from '../access/sessions.js';
+import { Access, addPerson } from '../people/sessions.js';
 import type { Composition } from '../composition.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from '../desk/judge.js';
 import { pictureAhead } from '../desk/picture-ahead.js';
@@ -11,7 +11,7 @@ import { receiveCard } from '../desk/receive.js';
 import { changeSlip, takeItems, theIntake } from '../desk/slip.js';
 import { intakesWhere } from '../house/store/intakes.js';
 import { itemsOf, type ItemRow } from '../store/items.js';
-import { assignmentBySlug, contributorByCode } from '../store/people.js';
+import { assignmentBySlug, contributorByCode } from '../people/store/people.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 
 /** Who is named in the log for what is done here. */

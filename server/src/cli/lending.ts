@@ -6,7 +6,7 @@ import { lend, lendingList, makeThing, takeBack, today } from '../desk/lending.j
 import { deskNow } from '../desk/overview.js';
 import { moveCard } from '../desk/trays.js';
 import { cardOfLabel, kitOfLabel } from '../store/lending.js';
-import { contributorByCode } from '../store/people.js';
+import { contributorByCode } from '../people/store/people.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 
 const WHO = 'command line';

@@ -2,15 +2,15 @@ import { Day, NewAssignment, NewContributor, NewThing, Role } from '@tally/contr
 import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { z } from 'zod';
-import { addPerson } from '../access/sessions.js';
+import { addPerson } from '../people/sessions.js';
 import type { Composition } from '../composition.js';
 import { fillPlace } from '../desk/fill-place.js';
 import { lend, makeThing, takeBack } from '../desk/lending.js';
 import { writeManifests } from '../desk/manifests.js';
-import { makeAssignment, makeContributor } from '../desk/people.js';
+import { makeAssignment, makeContributor } from '../people/joining.js';
 import { giveBack } from '../desk/slip.js';
 import { setPresence } from '../house/store/intakes.js';
-import { contributorByCode, rememberCamera } from '../store/people.js';
+import { contributorByCode, rememberCamera } from '../people/store/people.js';
 import { listPlaces } from '../store/places.js';
 import { EXIT, WrongUse } from './output.js';
 import { fileFolder } from './file.js';

@@ -3,7 +3,7 @@ import { inTransaction } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
 import { intakeById, lockIntake, setSlip } from '../house/store/intakes.js';
 import { itemsOf, setTaken } from '../store/items.js';
-import { assignmentBySlug, contributorByCode, listAssignments } from '../store/people.js';
+import { assignmentBySlug, contributorByCode, listAssignments } from '../people/store/people.js';
 import { refreshTotals } from '../store/totals.js';
 import { beginFiling } from './file.js';
 import { Refusal, type House } from '../house/house.js';

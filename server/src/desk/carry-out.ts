@@ -7,7 +7,7 @@ import type { Db } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
 import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../store/filed.js';
 import { haltOf, intakeById, setHalt, setPresence, setState, setTray, type IntakeRow } from '../house/store/intakes.js';
-import { rememberCamera } from '../store/people.js';
+import { rememberCamera } from '../people/store/people.js';
 import { listPlaces } from '../store/places.js';
 import { refreshTotals } from '../store/totals.js';
 import { fileBatch, type BatchPlace } from './file-batch.js';

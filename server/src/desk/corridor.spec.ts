@@ -11,7 +11,7 @@ import { carryOut } from './carry-out.js';
 import { beginFiling, tryAgain } from './file.js';
 import { itemViews } from './items.js';
 import { deskNow } from './overview.js';
-import { listAssignments } from '../store/people.js';
+import { listAssignments } from '../people/store/people.js';
 import { planOf } from './plan.js';
 import { readIntake } from './read-items.js';
 import { cardVanished, receiveCard } from './receive.js';

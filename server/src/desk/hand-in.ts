@@ -23,7 +23,7 @@ import {
 } from '../store/hand-ins.js';
 import { setSlip } from '../house/store/intakes.js';
 import { filedByIdentity } from '../store/items.js';
-import { listAssignments, listContributors } from '../store/people.js';
+import { listAssignments, listContributors } from '../people/store/people.js';
 import { refreshTotals } from '../store/totals.js';
 import { Refusal, type House } from '../house/house.js';
 import { receiveCard } from './receive.js';

@@ -5,7 +5,7 @@ import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house
 import { readIntake } from './read-items.js';
 import { cardVanished, receiveCard } from './receive.js';
 import { lend, lendingList, loanHistory, makeThing, takeBack } from './lending.js';
-import { makeContributor } from './people.js';
+import { makeContributor } from '../people/joining.js';
 import { deskNow } from './overview.js';
 import { changeSlip, giveBack, theIntake } from './slip.js';
 import { moveCard, scanLabel } from './trays.js';

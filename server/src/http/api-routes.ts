@@ -33,7 +33,7 @@ import { cameraBodies, correctClock, judgeItems, splitItems } from '../desk/judg
 import { itemsAnswer } from '../desk/items.js';
 import { exportLog } from '../desk/logbook.js';
 import { deskNow } from '../desk/overview.js';
-import { makeAssignment, makeContributor } from '../desk/people.js';
+import { makeAssignment, makeContributor } from '../people/joining.js';
 import { placeViews } from '../desk/places.js';
 import { planOf } from '../desk/plan.js';
 import { revisions, ruleMaterial, saveRule } from '../desk/rules.js';
@@ -41,7 +41,7 @@ import { changeSlip, giveBack, takeItems, theIntake } from '../desk/slip.js';
 import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
 import { findIntakes, intakesByDay, nextLabel, summaryOf } from '../house/store/intakes.js';
-import { listAssignments, listContributors } from '../store/people.js';
+import { listAssignments, listContributors } from '../people/store/people.js';
 import { personOf } from './guard.js';
 
 const idOf = (request: Request): number => Id.parse(request.params['id']);

@@ -5,7 +5,7 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import request from 'supertest';
 import sharp from 'sharp';
-import { Access, addPerson, ensureAdministrator } from '../access/sessions.js';
+import { Access, addPerson, ensureAdministrator } from '../people/sessions.js';
 import { Bus } from '../live/bus.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';

@@ -2,7 +2,7 @@ import compression from 'compression';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
 import { join } from 'node:path';
-import type { Access } from '../access/sessions.js';
+import type { Access } from '../people/sessions.js';
 import type { House } from '../house/house.js';
 import type { Bus } from '../live/bus.js';
 import type { Previews } from '../media/previews.js';
@@ -14,7 +14,7 @@ import { liveRoute } from './live-route.js';
 import { lendingRoutes } from './lending-routes.js';
 import { pictureRoutes } from './picture-routes.js';
 import { problems, sendProblem } from './problem.js';
-import { sessionRoutes } from './session-routes.js';
+import { sessionRoutes } from '../people/session-routes.js';
 import { uploads } from './uploads.js';
 
 export interface Web {

@@ -1,6 +1,6 @@
 import { parseCookie, stringifySetCookie } from 'cookie';
 import type { Request, RequestHandler, Response } from 'express';
-import { SESSION_MS, type Access, type SignedIn } from '../access/sessions.js';
+import { SESSION_MS, type Access, type SignedIn } from '../people/sessions.js';
 import { sendProblem } from './problem.js';
 
 const COOKIE = 'tally_session';

@@ -1,6 +1,6 @@
 import { HandInDone, HandInStart, Id, NewHandInLink, OpenHandInLink, type HandInLinkView } from '@tally/contract';
 import { Router, type RequestHandler } from 'express';
-import type { Access } from '../access/sessions.js';
+import type { Access } from '../people/sessions.js';
 import { beginHandIn, finishHandIn, handInChoices, theirHandIn } from '../desk/hand-in.js';
 import type { House } from '../house/house.js';
 import { record } from '../house/store/events.js';

@@ -8,7 +8,7 @@ import { createServer, type Server } from 'node:http';
 import { connect, type AddressInfo, createServer as createRelay, type Socket } from 'node:net';
 import { join } from 'node:path';
 import * as tus from 'tus-js-client';
-import { Access, addPerson } from '../access/sessions.js';
+import { Access, addPerson } from '../people/sessions.js';
 import { hashFile, quickHash } from '../drive/hashing.js';
 import { Bus } from '../live/bus.js';
 import { itemsOf } from '../store/items.js';

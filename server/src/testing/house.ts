@@ -6,7 +6,7 @@ import { carryOut } from '../desk/carry-out.js';
 import { beginFiling } from '../desk/file.js';
 import type { Files } from '../drive/files.js';
 import type { House } from '../house/house.js';
-import { makeAssignment, makeContributor } from '../desk/people.js';
+import { makeAssignment, makeContributor } from '../people/joining.js';
 import { planOf } from '../desk/plan.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';

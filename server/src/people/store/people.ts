@@ -1,5 +1,5 @@
 import type { Assignment, Contributor, NewAssignment, NewContributor } from '@tally/contract';
-import type { Db } from '../db/database.js';
+import type { Db } from '../../db/database.js';
 
 export async function addContributor(db: Db, contributor: NewContributor, at: Date): Promise<number | null> {
   const rows: { id: number }[] = await db.query(

@@ -1,9 +1,9 @@
 import { SignIn, type Session } from '@tally/contract';
 import { Router } from 'express';
-import type { Access, SignedIn } from '../access/sessions.js';
+import type { Access, SignedIn } from './sessions.js';
 import type { House } from '../house/house.js';
-import { personOf, setToken, signedInOnly, tokenOf } from './guard.js';
-import { sendProblem } from './problem.js';
+import { personOf, setToken, signedInOnly, tokenOf } from '../http/guard.js';
+import { sendProblem } from '../http/problem.js';
 
 export function sessionRoutes(house: House, access: Access): Router {
   const { settings, clock } = house;

@@ -1,6 +1,6 @@
 import type { NewAssignment, NewContributor } from '@tally/contract';
 import { record, tell } from '../house/store/events.js';
-import { addAssignment, addContributor } from '../store/people.js';
+import { addAssignment, addContributor } from './store/people.js';
 import { Refusal, type House } from '../house/house.js';
 
 export async function makeContributor(house: House, contributor: NewContributor, who: string): Promise<number> {
