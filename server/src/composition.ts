@@ -14,7 +14,7 @@ import { ThoroughReader } from './media/thorough.js';
 import { Urgency } from './media/urgency.js';
 import type { Settings } from './settings.js';
 import { dataSource, migrate } from './db/database.js';
-import { savePlaces } from './store/places.js';
+import { savePlaces } from './driving/store.js';
 import { ensureRule } from './store/rules.js';
 import { Queue } from './work/queue.js';
 

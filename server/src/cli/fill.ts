@@ -2,7 +2,7 @@ import { formatBytes } from '@tally/core/logbook';
 import type { Composition } from '../composition.js';
 import { fillPlace } from '../desk/fill-place.js';
 import { writeManifests } from '../desk/manifests.js';
-import { placeViews } from '../desk/places.js';
+import { placeViews } from '../driving/places.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 
 /** `tally places`: how every place stands, what it holds and what it waits for. */

@@ -11,7 +11,7 @@ import { makeAssignment, makeContributor } from '../people/joining.js';
 import { giveBack } from '../desk/slip.js';
 import { setPresence } from '../house/store/intakes.js';
 import { contributorByCode, rememberCamera } from '../people/store/people.js';
-import { listPlaces } from '../store/places.js';
+import { listPlaces } from '../driving/store.js';
 import { EXIT, WrongUse } from './output.js';
 import { fileFolder } from './file.js';
 

@@ -8,13 +8,13 @@ import { record, tell } from '../house/store/events.js';
 import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../store/filed.js';
 import { haltOf, intakeById, setHalt, setPresence, setState, setTray, type IntakeRow } from '../house/store/intakes.js';
 import { rememberCamera } from '../people/store/people.js';
-import { listPlaces } from '../store/places.js';
+import { listPlaces } from '../driving/store.js';
 import { refreshTotals } from '../store/totals.js';
 import { fileBatch, type BatchPlace } from './file-batch.js';
 import { endFiling, heedHalt } from './halt.js';
 import type { House } from '../house/house.js';
 import { inLanes } from './lanes.js';
-import { abilitiesOf, placesNow } from './places.js';
+import { abilitiesOf, placesNow } from '../driving/places.js';
 import { Pace } from './pace.js';
 
 /**

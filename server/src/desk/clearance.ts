@@ -14,7 +14,7 @@ import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
 import type { IntakeRow } from '../house/store/intakes.js';
 import { Refusal, type House } from '../house/house.js';
-import { placesNow, type StandingPlace } from './places.js';
+import { placesNow, type StandingPlace } from '../driving/places.js';
 import { theIntake } from './slip.js';
 
 const LOOKS_AT_ONCE = 16;

@@ -7,7 +7,7 @@ import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
 import { clearanceNow } from './clearance.js';
 import { fillPlace } from './fill-place.js';
-import { placeViews } from './places.js';
+import { placeViews } from '../driving/places.js';
 import { theIntake } from './slip.js';
 
 let test: TestHouse;

@@ -8,7 +8,7 @@ import { refreshTotals } from '../store/totals.js';
 import { settle } from './carry-out.js';
 import { fileBatch } from './file-batch.js';
 import type { House } from '../house/house.js';
-import { abilitiesOf, placesStanding, type StandingPlace } from './places.js';
+import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/places.js';
 
 /** Small enough that filing, which goes first, never waits long. */
 const BATCH_ITEMS = 32;

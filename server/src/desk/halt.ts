@@ -8,7 +8,7 @@ import { haltOf, lockIntake, setHalt, setState } from '../house/store/intakes.js
 import { touchItems } from '../store/items.js';
 import { refreshTotals } from '../store/totals.js';
 import { Refusal, type House } from '../house/house.js';
-import { placesStanding } from './places.js';
+import { placesStanding } from '../driving/places.js';
 import { theIntake } from './slip.js';
 
 const WORDS: Readonly<Record<FilingWish, string>> = {

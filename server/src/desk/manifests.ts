@@ -21,7 +21,7 @@ import {
   type TalliedFile,
 } from '../store/manifests.js';
 import type { House } from '../house/house.js';
-import { abilitiesOf, placesStanding, type StandingPlace } from './places.js';
+import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/places.js';
 import { theIntake } from './slip.js';
 
 const TRY_AGAIN_MINUTES = 5;

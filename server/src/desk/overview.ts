@@ -4,7 +4,7 @@ import { intakesWhere, summaryOf } from '../house/store/intakes.js';
 import { handedInCards, listThings } from '../store/lending.js';
 import { listAssignments } from '../people/store/people.js';
 import { houseTime, type House } from '../house/house.js';
-import { placeViews } from './places.js';
+import { placeViews } from '../driving/places.js';
 
 /** The desk: what lies in which tray, what is still expected, how the places stand. */
 export async function deskNow(house: House): Promise<Desk> {

@@ -20,7 +20,7 @@ import { nextNumbers, promisedBytes, promisedNames } from '../store/filed.js';
 import { itemsOf } from '../store/items.js';
 import { assignmentDays, currentRule } from '../store/rules.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
-import { placesNow, type StandingPlace } from './places.js';
+import { placesNow, type StandingPlace } from '../driving/places.js';
 import { theIntake } from './slip.js';
 
 export interface SealedPlan {

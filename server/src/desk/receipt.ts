@@ -16,7 +16,7 @@ import { itemsOf } from '../store/items.js';
 import { proofsOf } from '../store/filed.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { pictureSource } from './items.js';
-import { placesNow } from './places.js';
+import { placesNow } from '../driving/places.js';
 import { theIntake } from './slip.js';
 
 const PICTURES = 12;

@@ -7,7 +7,7 @@ import { codeOf, isFolder, joinBytes } from '../drive/list-card.js';
 import { clearableItems, type ClearableItem } from '../store/clearing.js';
 import { record } from '../house/store/events.js';
 import { Refusal, type House } from '../house/house.js';
-import { placesStanding, type StandingPlace } from './places.js';
+import { placesStanding, type StandingPlace } from '../driving/places.js';
 import { theIntake } from './slip.js';
 
 export interface Restored {

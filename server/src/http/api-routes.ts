@@ -34,7 +34,7 @@ import { itemsAnswer } from '../desk/items.js';
 import { exportLog } from '../desk/logbook.js';
 import { deskNow } from '../desk/overview.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
-import { placeViews } from '../desk/places.js';
+import { placeViews } from '../driving/places.js';
 import { planOf } from '../desk/plan.js';
 import { revisions, ruleMaterial, saveRule } from '../desk/rules.js';
 import { changeSlip, giveBack, takeItems, theIntake } from '../desk/slip.js';

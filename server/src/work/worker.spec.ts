@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { beginFiling } from '../desk/file.js';
-import { placeViews } from '../desk/places.js';
+import { placeViews } from '../driving/places.js';
 import { planOf } from '../desk/plan.js';
 import { changeSlip, theIntake } from '../desk/slip.js';
 import { Bus } from '../live/bus.js';

@@ -11,7 +11,7 @@ import { fillPlace, settleWhole } from '../desk/fill-place.js';
 import { handedInFolder } from '../desk/hand-in.js';
 import { Refusal, type House } from '../house/house.js';
 import { writeManifests } from '../desk/manifests.js';
-import { placesThere } from '../desk/places.js';
+import { placesThere } from '../driving/places.js';
 import { readIntake } from '../desk/read-items.js';
 import { cardVanished, receiveCard } from '../desk/receive.js';
 import { watchFolder } from '../drive/watch-folder.js';

@@ -2,7 +2,7 @@ import type { PlaceView } from '@tally/contract';
 import { probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
 import type { Db } from '../db/database.js';
 import { hoursAtRisk } from '@tally/core/copies';
-import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, type PlaceTotals } from '../store/places.js';
+import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, type PlaceTotals } from './store.js';
 
 export interface StandingPlace extends PlaceRow {
   readonly standing: Standing;
