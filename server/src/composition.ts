@@ -6,7 +6,7 @@ import type { DataSource } from 'typeorm';
 import pLimit from 'p-limit';
 import { clockOf, type Clock } from './clock.js';
 import type { House } from './house/house.js';
-import { LookKeeper } from './desk/picture-ahead.js';
+import { LookKeeper } from './seeing/picture-ahead.js';
 import { systemFiles } from './drive/files.js';
 import { CardReader } from './media/reader.js';
 import { Previews } from './media/previews.js';

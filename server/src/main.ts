@@ -5,7 +5,7 @@ import { compose } from './composition.js';
 import { webApp } from './http/app.js';
 import { Bus } from './live/bus.js';
 import { readSettings, SettingsError, type Settings } from './settings.js';
-import { Previewer } from './work/previewer.js';
+import { Previewer } from './seeing/previewer.js';
 import { Worker } from './work/worker.js';
 
 const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.url));

@@ -6,7 +6,7 @@ import { tryAgain } from '../../server/src/desk/file.js';
 import { theIntake } from '../../server/src/desk/slip.js';
 import { copiesOf } from '../../server/src/store/filed.js';
 import { setPresence } from '../../server/src/house/store/intakes.js';
-import { itemsOf } from '../../server/src/store/items.js';
+import { itemsOf } from '../../server/src/seeing/store/items.js';
 import { makeCard } from '../../server/src/testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../../server/src/testing/house.js';
 import { tool } from '../../server/src/testing/tools.js';

@@ -10,7 +10,7 @@ import { receiveCard } from '../desk/receive.js';
 import { changeSlip, theIntake } from '../desk/slip.js';
 import { copiesOf } from '../store/filed.js';
 import { setPresence, setTray } from '../house/store/intakes.js';
-import { itemsOf } from '../store/items.js';
+import { itemsOf } from '../seeing/store/items.js';
 import { whileLocked } from '../db/lock.js';
 import { EXIT, jsonLine, table } from './output.js';
 import { slipOf, type SlipOptions } from './plan.js';

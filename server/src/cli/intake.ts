@@ -4,13 +4,13 @@ import picomatch from 'picomatch';
 import { z } from 'zod';
 import { Access, addPerson } from '../people/sessions.js';
 import type { Composition } from '../composition.js';
-import { cameraBodies, correctClock, judgeItems, splitItems } from '../desk/judge.js';
-import { pictureAhead } from '../desk/picture-ahead.js';
+import { cameraBodies, correctClock, judgeItems, splitItems } from '../seeing/judge.js';
+import { pictureAhead } from '../seeing/picture-ahead.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
 import { changeSlip, takeItems, theIntake } from '../desk/slip.js';
 import { intakesWhere } from '../house/store/intakes.js';
-import { itemsOf, type ItemRow } from '../store/items.js';
+import { itemsOf, type ItemRow } from '../seeing/store/items.js';
 import { assignmentBySlug, contributorByCode } from '../people/store/people.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 

@@ -22,7 +22,7 @@ import {
   takeCommand,
 } from './intake.js';
 import { backCommand, lendCommand, lendingCommand, moveCommand, thingCommand, trayCommand, type LendOptions } from './lending.js';
-import { lookCommand } from './look.js';
+import { lookCommand } from '../seeing/look-command.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { planCommand, type SlipOptions } from './plan.js';
 import { readCommand } from './read.js';

@@ -5,7 +5,7 @@ import type { Composition } from '../composition.js';
 import { planItems } from '../desk/plan.js';
 import { hashFile } from '../drive/hashing.js';
 import { joinBytes } from '../drive/list-card.js';
-import { filedByIdentity } from '../store/items.js';
+import { filedByIdentity } from '../seeing/store/items.js';
 import { assignmentBySlug, contributorByCode } from '../people/store/people.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { readFolder, type ReadLine } from './read.js';

@@ -9,7 +9,7 @@ import { codeOf, joinBytes } from '../drive/list-card.js';
 import type { Metadata, MetadataReader } from '../media/metadata.js';
 import { CardReader } from '../media/reader.js';
 import { ThoroughReader } from '../media/thorough.js';
-import type { ListedItem } from '../store/items.js';
+import type { ListedItem } from '../seeing/store/items.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 
 export type ReadLine = ListedItem & Partial<Metadata> & { readonly quickHash: Buffer | null };

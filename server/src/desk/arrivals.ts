@@ -1,9 +1,9 @@
 import { basename } from 'node:path';
 import { inTransaction } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
-import { addItems, itemsOf } from '../store/items.js';
+import { addItems, itemsOf } from '../seeing/store/items.js';
 import { addCard, addIntake, intakesWhere, lockIntake, setPresence, setSlip, setTray } from '../house/store/intakes.js';
-import { refreshTotals } from '../store/totals.js';
+import { refreshTotals } from '../seeing/totals.js';
 import { slipOfWatched } from './by-itself.js';
 import { houseTime, type House } from '../house/house.js';
 import { listItems } from './listing.js';

@@ -9,7 +9,7 @@ import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../st
 import { haltOf, intakeById, setHalt, setPresence, setState, setTray, type IntakeRow } from '../house/store/intakes.js';
 import { rememberCamera } from '../people/store/people.js';
 import { listPlaces } from '../driving/store.js';
-import { refreshTotals } from '../store/totals.js';
+import { refreshTotals } from '../seeing/totals.js';
 import { fileBatch, type BatchPlace } from './file-batch.js';
 import { endFiling, heedHalt } from './halt.js';
 import type { House } from '../house/house.js';

@@ -11,7 +11,7 @@ import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { clearanceNow, clearCard } from './clearance.js';
 import { restoreIntake } from './restore.js';
 import { takeItems, theIntake } from './slip.js';
-import { itemsOf } from '../store/items.js';
+import { itemsOf } from '../seeing/store/items.js';
 
 let test: TestHouse;
 let cards = 0;

@@ -6,10 +6,10 @@ import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/hou
 import { tool, xxh128sum } from '../testing/tools.js';
 import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
-import { itemsOf } from '../store/items.js';
+import { itemsOf } from '../seeing/store/items.js';
 import { carryOut } from './carry-out.js';
 import { beginFiling, tryAgain } from './file.js';
-import { itemViews } from './items.js';
+import { itemViews } from '../seeing/items.js';
 import { deskNow } from './overview.js';
 import { listAssignments } from '../people/store/people.js';
 import { planOf } from './plan.js';

@@ -4,7 +4,7 @@ import { inTransaction } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
 import { advanceNumbers, promise, unfinished } from '../store/filed.js';
 import { lockIntake, setRule, setState, setTray } from '../house/store/intakes.js';
-import { refreshTotals } from '../store/totals.js';
+import { refreshTotals } from '../seeing/totals.js';
 import { Refusal, type House } from '../house/house.js';
 import { planOf } from './plan.js';
 import { theIntake } from './slip.js';

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { systemFiles, type Files } from '../drive/files.js';
 import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
-import { itemsOf } from '../store/items.js';
+import { itemsOf } from '../seeing/store/items.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';

@@ -22,9 +22,9 @@ import {
   type HandInRow,
 } from '../store/hand-ins.js';
 import { setSlip } from '../house/store/intakes.js';
-import { filedByIdentity } from '../store/items.js';
+import { filedByIdentity } from '../seeing/store/items.js';
 import { listAssignments, listContributors } from '../people/store/people.js';
-import { refreshTotals } from '../store/totals.js';
+import { refreshTotals } from '../seeing/totals.js';
 import { Refusal, type House } from '../house/house.js';
 import { receiveCard } from './receive.js';
 import { mustExist, theIntake } from './slip.js';

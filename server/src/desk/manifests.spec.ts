@@ -10,7 +10,7 @@ import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
-import { judgeItems } from './judge.js';
+import { judgeItems } from '../seeing/judge.js';
 import { writeManifests } from './manifests.js';
 import { planOf } from './plan.js';
 import { theIntake } from './slip.js';

@@ -17,7 +17,7 @@ import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
 import type { Db } from '../db/database.js';
 import { nextNumbers, promisedBytes, promisedNames } from '../store/filed.js';
-import { itemsOf } from '../store/items.js';
+import { itemsOf } from '../seeing/store/items.js';
 import { assignmentDays, currentRule } from '../store/rules.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { placesNow, type StandingPlace } from '../driving/places.js';

@@ -4,13 +4,13 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { put } from '../testing/cards.js';
 import { never, openHouse, type TestHouse } from '../testing/house.js';
-import { itemsOf } from '../store/items.js';
+import { itemsOf } from '../seeing/store/items.js';
 import { rememberCamera } from '../people/store/people.js';
 import { makeContributor } from '../people/joining.js';
 import { readIntake } from './read-items.js';
 import { cardVanished, receiveCard } from './receive.js';
 import { theIntake } from './slip.js';
-import { itemViews } from './items.js';
+import { itemViews } from '../seeing/items.js';
 
 let test: TestHouse;
 let other: number;

@@ -4,10 +4,10 @@ import { hashFile } from '../drive/hashing.js';
 import { isFolder, joinBytes } from '../drive/list-card.js';
 import { tell } from '../house/store/events.js';
 import { inTransaction } from '../db/database.js';
-import { bodiesOf, likelyTwins, markNamesakes, setTwins } from '../store/judgements.js';
+import { bodiesOf, likelyTwins, markNamesakes, setTwins } from '../seeing/store/judgements.js';
 import { intakeById, lockIntake, setSlip } from '../house/store/intakes.js';
-import { markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../store/items.js';
-import { refreshTotals } from '../store/totals.js';
+import { markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../seeing/store/items.js';
+import { refreshTotals } from '../seeing/totals.js';
 import type { House } from '../house/house.js';
 
 const BATCH = 48;

@@ -3,8 +3,8 @@ import { whyNotTo } from '@tally/core/trays';
 import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
 import { intakeById, lockIntake, setOnInsert, setSlip, setTray, type IntakeRow } from '../house/store/intakes.js';
-import { setTaken } from '../store/items.js';
-import { refreshTotals } from '../store/totals.js';
+import { setTaken } from '../seeing/store/items.js';
+import { refreshTotals } from '../seeing/totals.js';
 import { Refusal, type House } from '../house/house.js';
 import { moveCard, sayLabel } from './trays.js';
 

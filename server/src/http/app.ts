@@ -12,7 +12,7 @@ import { notForHandIn, sameSiteOnly, signedInOnly } from './guard.js';
 import { handInRoutes, makeLinkRoute, openLinkRoute } from './hand-in-routes.js';
 import { liveRoute } from './live-route.js';
 import { lendingRoutes } from './lending-routes.js';
-import { pictureRoutes } from './picture-routes.js';
+import { pictureRoutes } from '../seeing/picture-routes.js';
 import { problems, sendProblem } from './problem.js';
 import { sessionRoutes } from '../people/session-routes.js';
 import { uploads } from './uploads.js';

@@ -11,7 +11,7 @@ import * as tus from 'tus-js-client';
 import { Access, addPerson } from '../people/sessions.js';
 import { hashFile, quickHash } from '../drive/hashing.js';
 import { Bus } from '../live/bus.js';
-import { itemsOf } from '../store/items.js';
+import { itemsOf } from '../seeing/store/items.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { webApp } from './app.js';
 

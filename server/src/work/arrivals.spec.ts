@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { theIntake, changeSlip } from '../desk/slip.js';
 import { intakesWhere } from '../house/store/intakes.js';
-import { itemsOf } from '../store/items.js';
+import { itemsOf } from '../seeing/store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { openHouse, type TestHouse } from '../testing/house.js';
 import { copiesOf } from '../store/filed.js';

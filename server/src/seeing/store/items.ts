@@ -2,7 +2,7 @@ import type { ItemView } from '@tally/contract';
 import type { CaptureTime } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
 import type { CopyState } from '@tally/core/copies';
-import type { Db } from '../db/database.js';
+import type { Db } from '../../db/database.js';
 
 /** A file as a listing of a card gives it, with what its path alone tells. */
 export interface ListedItem {

@@ -3,14 +3,14 @@ import { extensionOf } from '@tally/core/card';
 import { Router, type Request, type Response } from 'express';
 import { once } from 'node:events';
 import type { House } from '../house/house.js';
-import { pictureSource } from '../desk/items.js';
+import { pictureSource } from './items.js';
 import { labelsFor } from '../desk/labels.js';
 import { keptReceipt, keptReceipts, receiptOf } from '../desk/receipt.js';
 import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type Previews, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';
-import { personOf } from './guard.js';
-import { sendProblem } from './problem.js';
+import { personOf } from '../http/guard.js';
+import { sendProblem } from '../http/problem.js';
 
 /** Pictures, waves, clips and sounds of items, and receipts with pictures on them. */
 export function pictureRoutes(house: House, previews: Previews): Router {

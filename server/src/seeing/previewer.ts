@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { House } from '../house/house.js';
-import { pictureAhead } from '../desk/picture-ahead.js';
+import { pictureAhead } from './picture-ahead.js';
 import type { Previews } from '../media/previews.js';
 
 const PAUSE_MS = 700;

@@ -3,7 +3,7 @@ import { dateDoubt } from '@tally/core/capture';
 import { join } from 'node:path';
 import { joinBytes } from '../drive/list-card.js';
 import { isThere, type PreviewSource } from '../media/previews.js';
-import { itemPlace, itemsOf, type ItemRow } from '../store/items.js';
+import { itemPlace, itemsOf, type ItemRow } from './store/items.js';
 import { listPlaces } from '../driving/store.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 

@@ -1,6 +1,6 @@
 import type { BelongChange, BodyView, JudgeChange } from '@tally/contract';
 import { shiftTime, type ClockShift } from '@tally/core/capture';
-import type { Db } from '../db/database.js';
+import type { Db } from '../../db/database.js';
 
 /** Writes what somebody thinks of items; what is not named stays. */
 export async function setJudgement(db: Db, intakeId: number, change: JudgeChange): Promise<void> {

@@ -1,7 +1,7 @@
 import type { Look, Previews } from '../media/previews.js';
 import { tell } from '../house/store/events.js';
 import { anybodyFiling } from '../house/store/intakes.js';
-import { unpictured, writeLooks, type Looked } from '../store/judgements.js';
+import { unpictured, writeLooks, type Looked } from './store/judgements.js';
 import type { Db } from '../db/database.js';
 import type { House } from '../house/house.js';
 import { pictureSource } from './items.js';

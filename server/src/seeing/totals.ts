@@ -3,7 +3,7 @@ import type { Kind } from '@tally/core/card';
 import { notchesOf } from '@tally/core/copies';
 import type { Db } from '../db/database.js';
 import type { IntakeTotals } from '../db/entities/intake.js';
-import { itemsOf, type ItemRow } from './items.js';
+import { itemsOf, type ItemRow } from './store/items.js';
 
 function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRuns {
   const runs: { count: number; card: string; copies: string[] }[] = [];
