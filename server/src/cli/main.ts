@@ -21,7 +21,7 @@ import {
   splitCommand,
   takeCommand,
 } from './intake.js';
-import { backCommand, lendCommand, lendingCommand, moveCommand, thingCommand, trayCommand, type LendOptions } from './lending.js';
+import { backCommand, lendCommand, lendingCommand, moveCommand, thingCommand, trayCommand, type LendOptions } from '../counter/lending-commands.js';
 import { lookCommand } from '../seeing/look-command.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { planCommand, type SlipOptions } from './plan.js';

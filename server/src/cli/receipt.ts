@@ -2,7 +2,7 @@ import { LabelsQuery, ReceiptQuery } from '@tally/contract';
 import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import type { Composition } from '../composition.js';
-import { labelsFor } from '../desk/labels.js';
+import { labelsFor } from '../counter/labels.js';
 import { receiptOf } from '../desk/receipt.js';
 import { codeOf } from '../drive/list-card.js';
 import { intakeNumbered } from './intake.js';

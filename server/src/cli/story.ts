@@ -5,7 +5,7 @@ import { z } from 'zod';
 import { addPerson } from '../people/sessions.js';
 import type { Composition } from '../composition.js';
 import { fillPlace } from '../desk/fill-place.js';
-import { lend, makeThing, takeBack } from '../desk/lending.js';
+import { lend, makeThing, takeBack } from '../counter/lending.js';
 import { writeManifests } from '../desk/manifests.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
 import { giveBack } from '../desk/slip.js';

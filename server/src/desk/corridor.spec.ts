@@ -10,7 +10,7 @@ import { itemsOf } from '../seeing/store/items.js';
 import { carryOut } from './carry-out.js';
 import { beginFiling, tryAgain } from './file.js';
 import { itemViews } from '../seeing/items.js';
-import { deskNow } from './overview.js';
+import { deskNow } from '../counter/overview.js';
 import { listAssignments } from '../people/store/people.js';
 import { planOf } from './plan.js';
 import { readIntake } from './read-items.js';

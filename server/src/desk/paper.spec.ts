@@ -10,8 +10,8 @@ import { realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';
 import { eventsOf } from '../house/store/events.js';
-import { labelsFor } from './labels.js';
-import { scanLabel } from './trays.js';
+import { labelsFor } from '../counter/labels.js';
+import { scanLabel } from '../counter/trays.js';
 import { keptReceipt, keptReceipts, receiptOf } from './receipt.js';
 import { changeSlip, theIntake } from './slip.js';
 

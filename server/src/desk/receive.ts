@@ -7,7 +7,7 @@ import { addCard, addIntake, intakeById, intakesWhere, setPresence, setState, se
 import { refreshTotals } from '../seeing/totals.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { listItems } from './listing.js';
-import { cameBack } from './trays.js';
+import { cameBack } from '../counter/trays.js';
 import { unfinished } from '../store/filed.js';
 
 /**

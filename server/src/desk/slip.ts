@@ -6,7 +6,7 @@ import { intakeById, lockIntake, setOnInsert, setSlip, setTray, type IntakeRow }
 import { setTaken } from '../seeing/store/items.js';
 import { refreshTotals } from '../seeing/totals.js';
 import { Refusal, type House } from '../house/house.js';
-import { moveCard, sayLabel } from './trays.js';
+import { moveCard, sayLabel } from '../counter/trays.js';
 
 /** An intake that must exist. */
 export async function theIntake(house: Pick<House, 'db'>, intakeId: number): Promise<IntakeRow> {

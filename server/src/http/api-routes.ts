@@ -32,7 +32,7 @@ import type { House } from '../house/house.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from '../seeing/judge.js';
 import { itemsAnswer } from '../seeing/items.js';
 import { exportLog } from '../desk/logbook.js';
-import { deskNow } from '../desk/overview.js';
+import { deskNow } from '../counter/overview.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
 import { placeViews } from '../driving/places.js';
 import { planOf } from '../desk/plan.js';

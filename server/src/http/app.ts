@@ -11,7 +11,7 @@ import { apiRoutes } from './api-routes.js';
 import { notForHandIn, sameSiteOnly, signedInOnly } from './guard.js';
 import { handInRoutes, makeLinkRoute, openLinkRoute } from './hand-in-routes.js';
 import { liveRoute } from './live-route.js';
-import { lendingRoutes } from './lending-routes.js';
+import { lendingRoutes } from '../counter/routes.js';
 import { pictureRoutes } from '../seeing/picture-routes.js';
 import { problems, sendProblem } from './problem.js';
 import { sessionRoutes } from '../people/session-routes.js';

@@ -4,7 +4,7 @@ import { Router, type Request, type Response } from 'express';
 import { once } from 'node:events';
 import type { House } from '../house/house.js';
 import { pictureSource } from './items.js';
-import { labelsFor } from '../desk/labels.js';
+import { labelsFor } from '../counter/labels.js';
 import { keptReceipt, keptReceipts, receiptOf } from '../desk/receipt.js';
 import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type Previews, type PreviewSource } from '../media/previews.js';

@@ -2,12 +2,12 @@ import { Day, LendRequest, NewThing, THING_KINDS, TRAYS, type Thing, type ThingK
 import { dueAfter } from '@tally/core/trays';
 import type { Composition } from '../composition.js';
 import { houseTime } from '../house/house.js';
-import { lend, lendingList, makeThing, takeBack, today } from '../desk/lending.js';
-import { deskNow } from '../desk/overview.js';
-import { moveCard } from '../desk/trays.js';
-import { cardOfLabel, kitOfLabel } from '../store/lending.js';
+import { lend, lendingList, makeThing, takeBack, today } from './lending.js';
+import { deskNow } from './overview.js';
+import { moveCard } from './trays.js';
+import { cardOfLabel, kitOfLabel } from './store.js';
 import { contributorByCode } from '../people/store/people.js';
-import { EXIT, jsonLine, table, WrongUse } from './output.js';
+import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
 
 const WHO = 'command line';
 

@@ -2,9 +2,9 @@ import { BackRequest, Id, LendRequest, MoveRequest, NewThing, TapeLabel, ThingKe
 import { Router } from 'express';
 import { z } from 'zod';
 import type { House } from '../house/house.js';
-import { lend, lendingList, loanHistory, makeThing, takeBack } from '../desk/lending.js';
-import { moveCard, scanLabel } from '../desk/trays.js';
-import { personOf } from './guard.js';
+import { lend, lendingList, loanHistory, makeThing, takeBack } from './lending.js';
+import { moveCard, scanLabel } from './trays.js';
+import { personOf } from '../http/guard.js';
 
 const Scan = z.strictObject({ label: TapeLabel, move: z.boolean() });
 

@@ -1,7 +1,7 @@
 import type { Desk } from '@tally/contract';
 import { daysForgotten } from '@tally/core/trays';
 import { intakesWhere, summaryOf } from '../house/store/intakes.js';
-import { handedInCards, listThings } from '../store/lending.js';
+import { handedInCards, listThings } from './store.js';
 import { listAssignments } from '../people/store/people.js';
 import { houseTime, type House } from '../house/house.js';
 import { placeViews } from '../driving/places.js';

@@ -2,12 +2,12 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { join } from 'node:path';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
-import { readIntake } from './read-items.js';
-import { cardVanished, receiveCard } from './receive.js';
+import { readIntake } from '../desk/read-items.js';
+import { cardVanished, receiveCard } from '../desk/receive.js';
 import { lend, lendingList, loanHistory, makeThing, takeBack } from './lending.js';
 import { makeContributor } from '../people/joining.js';
 import { deskNow } from './overview.js';
-import { changeSlip, giveBack, theIntake } from './slip.js';
+import { changeSlip, giveBack, theIntake } from '../desk/slip.js';
 import { moveCard, scanLabel } from './trays.js';
 
 let test: TestHouse;

@@ -3,7 +3,7 @@ import { nextTray, whyNotTo } from '@tally/core/trays';
 import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
 import { closeTallied, intakeById, setLabel, setSlip, setTray } from '../house/store/intakes.js';
-import { cardById, cardOfLabel, endLoan, kitOfLabel, lockCard, lockLabels, mergeCards, type CardRow } from '../store/lending.js';
+import { cardById, cardOfLabel, endLoan, kitOfLabel, lockCard, lockLabels, mergeCards, type CardRow } from './store.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 
 const named = (card: Pick<CardRow, 'label' | 'volume'>) => `Card ${card.label ?? card.volume}`;
