@@ -3,7 +3,7 @@ import { readdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promis
 import { join } from 'node:path';
 import { carryOut } from '../../server/src/desk/carry-out.js';
 import { tryAgain } from '../../server/src/desk/file.js';
-import { theIntake } from '../../server/src/desk/slip.js';
+import { theIntake } from '../../server/src/slip/slip.js';
 import { copiesOf } from '../../server/src/store/filed.js';
 import { setPresence } from '../../server/src/house/store/intakes.js';
 import { itemsOf } from '../../server/src/seeing/store/items.js';

@@ -2,7 +2,7 @@ import { formatBytes } from '@tally/core/logbook';
 import type { Composition } from '../composition.js';
 import { clearanceNow, clearCard } from '../desk/clearance.js';
 import { restoreIntake } from '../desk/restore.js';
-import { theIntake } from '../desk/slip.js';
+import { theIntake } from '../slip/slip.js';
 import { setPresence } from '../house/store/intakes.js';
 import { intakeNumbered, itemsThatFit } from './intake.js';
 import { EXIT, jsonLine, printable } from './output.js';

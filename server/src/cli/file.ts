@@ -7,7 +7,7 @@ import { writeManifests } from '../desk/manifests.js';
 import { planOf } from '../desk/plan.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
-import { changeSlip, theIntake } from '../desk/slip.js';
+import { changeSlip, theIntake } from '../slip/slip.js';
 import { copiesOf } from '../store/filed.js';
 import { setPresence, setTray } from '../house/store/intakes.js';
 import { itemsOf } from '../seeing/store/items.js';

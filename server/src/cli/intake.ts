@@ -8,7 +8,7 @@ import { cameraBodies, correctClock, judgeItems, splitItems } from '../seeing/ju
 import { pictureAhead } from '../seeing/picture-ahead.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
-import { changeSlip, takeItems, theIntake } from '../desk/slip.js';
+import { changeSlip, takeItems, theIntake } from '../slip/slip.js';
 import { intakesWhere } from '../house/store/intakes.js';
 import { itemsOf, type ItemRow } from '../seeing/store/items.js';
 import { assignmentBySlug, contributorByCode } from '../people/store/people.js';

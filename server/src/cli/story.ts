@@ -8,7 +8,7 @@ import { fillPlace } from '../desk/fill-place.js';
 import { lend, makeThing, takeBack } from '../counter/lending.js';
 import { writeManifests } from '../desk/manifests.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
-import { giveBack } from '../desk/slip.js';
+import { giveBack } from '../slip/slip.js';
 import { setPresence } from '../house/store/intakes.js';
 import { contributorByCode, rememberCamera } from '../people/store/people.js';
 import { listPlaces } from '../driving/store.js';

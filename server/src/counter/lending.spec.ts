@@ -7,7 +7,7 @@ import { cardVanished, receiveCard } from '../desk/receive.js';
 import { lend, lendingList, loanHistory, makeThing, takeBack } from './lending.js';
 import { makeContributor } from '../people/joining.js';
 import { deskNow } from './overview.js';
-import { changeSlip, giveBack, theIntake } from '../desk/slip.js';
+import { changeSlip, giveBack, theIntake } from '../slip/slip.js';
 import { moveCard, scanLabel } from './trays.js';
 
 let test: TestHouse;

@@ -5,7 +5,7 @@ import { record, tell } from '../house/store/events.js';
 import { closeTallied, setTray } from '../house/store/intakes.js';
 import { addLoan, addThing, cardById, endLoan, listThings, loansOf, lockCard, setOurs } from './store.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
-import { mustExist } from '../desk/slip.js';
+import { mustExist } from '../slip/slip.js';
 import { moveCard } from './trays.js';
 
 export const today = (house: Pick<House, 'settings' | 'clock'>): string => houseTime(house, house.clock()).slice(0, 10);

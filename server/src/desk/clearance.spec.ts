@@ -10,7 +10,7 @@ import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { clearanceNow, clearCard } from './clearance.js';
 import { restoreIntake } from './restore.js';
-import { takeItems, theIntake } from './slip.js';
+import { takeItems, theIntake } from '../slip/slip.js';
 import { itemsOf } from '../seeing/store/items.js';
 
 let test: TestHouse;

@@ -15,7 +15,7 @@ import { record, tell } from '../house/store/events.js';
 import type { IntakeRow } from '../house/store/intakes.js';
 import { Refusal, type House } from '../house/house.js';
 import { placesNow, type StandingPlace } from '../driving/places.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 const LOOKS_AT_ONCE = 16;
 

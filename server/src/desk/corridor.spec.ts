@@ -15,7 +15,7 @@ import { listAssignments } from '../people/store/people.js';
 import { planOf } from './plan.js';
 import { readIntake } from './read-items.js';
 import { cardVanished, receiveCard } from './receive.js';
-import { changeSlip, giveBack, takeItems, theIntake } from './slip.js';
+import { changeSlip, giveBack, takeItems, theIntake } from '../slip/slip.js';
 
 let test: TestHouse;
 beforeAll(async () => (test = await openHouse()));

@@ -7,7 +7,7 @@ import { lockIntake, setRule, setState, setTray } from '../house/store/intakes.j
 import { refreshTotals } from '../seeing/totals.js';
 import { Refusal, type House } from '../house/house.js';
 import { planOf } from './plan.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 /**
  * Begins to file what the plan with this seal promises. If the plan is another one by now (somebody filed in between),

@@ -8,7 +8,7 @@ import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/hou
 import { clearanceNow } from './clearance.js';
 import { fillPlace } from './fill-place.js';
 import { placeViews } from '../driving/places.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 let test: TestHouse;
 let cards = 0;

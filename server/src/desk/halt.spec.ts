@@ -10,7 +10,7 @@ import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/hou
 import { tool } from '../testing/tools.js';
 import { carryOut } from './carry-out.js';
 import { haltFiling } from './halt.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 let test: TestHouse;
 let cards = 0;

@@ -9,7 +9,7 @@ import { touchItems } from '../seeing/store/items.js';
 import { refreshTotals } from '../seeing/totals.js';
 import { Refusal, type House } from '../house/house.js';
 import { placesStanding } from '../driving/places.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 const WORDS: Readonly<Record<FilingWish, string>> = {
   pause: 'Filing pauses.',

@@ -27,7 +27,7 @@ import { listAssignments, listContributors } from '../people/store/people.js';
 import { refreshTotals } from '../seeing/totals.js';
 import { Refusal, type House } from '../house/house.js';
 import { receiveCard } from './receive.js';
-import { mustExist, theIntake } from './slip.js';
+import { mustExist, theIntake } from '../slip/slip.js';
 
 interface Who {
   readonly id: number;

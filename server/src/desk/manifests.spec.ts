@@ -13,7 +13,7 @@ import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { judgeItems } from '../seeing/judge.js';
 import { writeManifests } from './manifests.js';
 import { planOf } from './plan.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 let test: TestHouse;
 let cards = 0;

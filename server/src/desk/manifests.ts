@@ -22,7 +22,7 @@ import {
 } from '../store/manifests.js';
 import type { House } from '../house/house.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/places.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 const TRY_AGAIN_MINUTES = 5;
 const packageFile = new URL('../../../package.json', import.meta.url);

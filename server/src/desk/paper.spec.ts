@@ -13,7 +13,7 @@ import { eventsOf } from '../house/store/events.js';
 import { labelsFor } from '../counter/labels.js';
 import { scanLabel } from '../counter/trays.js';
 import { keptReceipt, keptReceipts, receiptOf } from './receipt.js';
-import { changeSlip, theIntake } from './slip.js';
+import { changeSlip, theIntake } from '../slip/slip.js';
 
 let test: TestHouse;
 let id: number;

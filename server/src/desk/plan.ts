@@ -21,7 +21,7 @@ import { itemsOf } from '../seeing/store/items.js';
 import { assignmentDays, currentRule } from '../store/rules.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { placesNow, type StandingPlace } from '../driving/places.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 export interface SealedPlan {
   readonly plan: Plan;

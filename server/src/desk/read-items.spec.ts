@@ -9,7 +9,7 @@ import { rememberCamera } from '../people/store/people.js';
 import { makeContributor } from '../people/joining.js';
 import { readIntake } from './read-items.js';
 import { cardVanished, receiveCard } from './receive.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 import { itemViews } from '../seeing/items.js';
 
 let test: TestHouse;

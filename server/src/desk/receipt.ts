@@ -17,7 +17,7 @@ import { proofsOf } from '../store/filed.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { pictureSource } from '../seeing/items.js';
 import { placesNow } from '../driving/places.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 const PICTURES = 12;
 const PICTURE_PX = 240;

@@ -8,7 +8,7 @@ import { clearableItems, type ClearableItem } from '../store/clearing.js';
 import { record } from '../house/store/events.js';
 import { Refusal, type House } from '../house/house.js';
 import { placesStanding, type StandingPlace } from '../driving/places.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 export interface Restored {
   readonly restored: number;

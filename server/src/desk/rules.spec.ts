@@ -7,7 +7,7 @@ import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { planOf } from './plan.js';
 import { revisions, ruleMaterial, saveRule } from './rules.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 let test: TestHouse;
 let cards = 0;

@@ -7,7 +7,7 @@ import { intakesWhere } from '../house/store/intakes.js';
 import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from '../store/rules.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { planMaterial } from './plan.js';
-import { theIntake } from './slip.js';
+import { theIntake } from '../slip/slip.js';
 
 /** Items that a rule is tried on before it is saved: enough to find what happens on real cards. */
 const TRIED_MAX = 2_000;

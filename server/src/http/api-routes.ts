@@ -37,7 +37,7 @@ import { makeAssignment, makeContributor } from '../people/joining.js';
 import { placeViews } from '../driving/places.js';
 import { planOf } from '../desk/plan.js';
 import { revisions, ruleMaterial, saveRule } from '../desk/rules.js';
-import { changeSlip, giveBack, takeItems, theIntake } from '../desk/slip.js';
+import { changeSlip, giveBack, takeItems, theIntake } from '../slip/slip.js';
 import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';
 import { findIntakes, intakesByDay, nextLabel, summaryOf } from '../house/store/intakes.js';

@@ -12,7 +12,7 @@ import { itemsAnswer, itemViews } from './items.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from './judge.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
 import { planMaterial, planOf } from '../desk/plan.js';
-import { theIntake } from '../desk/slip.js';
+import { theIntake } from '../slip/slip.js';
 
 let test: TestHouse;
 let survey: number;

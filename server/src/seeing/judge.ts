@@ -6,7 +6,7 @@ import { lockIntake } from '../house/store/intakes.js';
 import { assignmentsOfItems, bodiesOf, rememberCorrection, setBelonging, setJudgement, shiftBody } from './store/judgements.js';
 import { refreshTotals } from './totals.js';
 import { Refusal, type House } from '../house/house.js';
-import { mustExist, theIntake } from '../desk/slip.js';
+import { mustExist, theIntake } from '../slip/slip.js';
 
 /** Keeps what somebody thinks of items: select, reshoot, hold, a description, a rotation, the part of use. */
 export async function judgeItems(house: House, intakeId: number, change: JudgeChange): Promise<void> {

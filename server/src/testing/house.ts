@@ -10,7 +10,7 @@ import { makeAssignment, makeContributor } from '../people/joining.js';
 import { planOf } from '../desk/plan.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
-import { changeSlip } from '../desk/slip.js';
+import { changeSlip } from '../slip/slip.js';
 import type { z } from 'zod';
 import { Settings } from '../settings.js';
 import { freshDatabase, type FreshDatabase } from './database.js';

@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { appendFile, copyFile, mkdir, rename, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { theIntake, changeSlip } from '../desk/slip.js';
+import { theIntake, changeSlip } from '../slip/slip.js';
 import { intakesWhere } from '../house/store/intakes.js';
 import { itemsOf } from '../seeing/store/items.js';
 import { realPictures } from '../testing/cards.js';

@@ -7,7 +7,7 @@ import pg from 'pg';
 import { beginFiling } from '../desk/file.js';
 import { placeViews } from '../driving/places.js';
 import { planOf } from '../desk/plan.js';
-import { changeSlip, theIntake } from '../desk/slip.js';
+import { changeSlip, theIntake } from '../slip/slip.js';
 import { Bus } from '../live/bus.js';
 import { eventsOf } from '../house/store/events.js';
 import { intakesWhere } from '../house/store/intakes.js';
