@@ -15,7 +15,7 @@ import { Urgency } from './media/urgency.js';
 import type { Settings } from './settings.js';
 import { dataSource, migrate } from './db/database.js';
 import { savePlaces } from './driving/store.js';
-import { ensureRule } from './store/rules.js';
+import { ensureRule } from './rules/store.js';
 import { Queue } from './work/queue.js';
 
 /** More at once only makes the heads of a disk jump. */

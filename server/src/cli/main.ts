@@ -26,7 +26,7 @@ import { lookCommand } from '../seeing/look-command.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { planCommand, type SlipOptions } from './plan.js';
 import { readCommand } from './read.js';
-import { addRuleCommands } from './rule-commands.js';
+import { addRuleCommands } from '../rules/commands.js';
 import { readStory, replayCommand } from './story.js';
 import { tallyCommand } from './tally.js';
 

@@ -18,7 +18,7 @@ import { namesIn } from '../drive/place.js';
 import type { Db } from '../db/database.js';
 import { nextNumbers, promisedBytes, promisedNames } from '../store/filed.js';
 import { itemsOf } from '../seeing/store/items.js';
-import { assignmentDays, currentRule } from '../store/rules.js';
+import { assignmentDays, currentRule } from '../rules/store.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { placesNow, type StandingPlace } from '../driving/places.js';
 import { theIntake } from '../slip/slip.js';

@@ -36,7 +36,7 @@ import { deskNow } from '../counter/overview.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
 import { placeViews } from '../driving/places.js';
 import { planOf } from '../desk/plan.js';
-import { revisions, ruleMaterial, saveRule } from '../desk/rules.js';
+import { revisions, ruleMaterial, saveRule } from '../rules/rules.js';
 import { changeSlip, giveBack, takeItems, theIntake } from '../slip/slip.js';
 import { eventsOf } from '../house/store/events.js';
 import { copiesOf } from '../store/filed.js';

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { resolve } from 'node:path';
 import type { Composition } from '../composition.js';
-import { readAlone } from './read.js';
+import { readAlone } from '../cli/read.js';
 import {
   isSaid,
   ruleCheckCommand,
@@ -11,7 +11,7 @@ import {
   ruleRenderCommand,
   ruleSaveCommand,
   type WhichRule,
-} from './rule.js';
+} from './rule-command.js';
 
 export interface Runs {
   /** Runs with an open database. */

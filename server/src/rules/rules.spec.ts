@@ -5,7 +5,7 @@ import { DEFAULT_RULE, STARTERS, type RuleSource } from '@tally/core/rule';
 import { copiesOf } from '../store/filed.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
-import { planOf } from './plan.js';
+import { planOf } from '../desk/plan.js';
 import { revisions, ruleMaterial, saveRule } from './rules.js';
 import { theIntake } from '../slip/slip.js';
 

@@ -18,11 +18,11 @@ import {
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { Composition } from '../composition.js';
-import { revisions, saveRule } from '../desk/rules.js';
-import { currentRule, knownValues, ruleOfRevision } from '../store/rules.js';
-import { EXIT, jsonLine, table, WrongUse } from './output.js';
-import { planItemsOf, slipOf } from './plan.js';
-import type { ReadLine } from './read.js';
+import { revisions, saveRule } from './rules.js';
+import { currentRule, knownValues, ruleOfRevision } from './store.js';
+import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
+import { planItemsOf, slipOf } from '../cli/plan.js';
+import type { ReadLine } from '../cli/read.js';
 
 /** Which rule: lines given here, a file, a starter, a revision; else the house rule. */
 export interface WhichRule {
