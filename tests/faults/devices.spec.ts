@@ -1,10 +1,10 @@
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { readdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { carryOut } from '../../server/src/desk/carry-out.js';
-import { tryAgain } from '../../server/src/desk/file.js';
+import { carryOut } from '../../server/src/filing/carry-out.js';
+import { tryAgain } from '../../server/src/filing/file.js';
 import { theIntake } from '../../server/src/slip/slip.js';
-import { copiesOf } from '../../server/src/store/filed.js';
+import { copiesOf } from '../../server/src/filing/store/filed.js';
 import { setPresence } from '../../server/src/house/store/intakes.js';
 import { itemsOf } from '../../server/src/seeing/store/items.js';
 import { makeCard } from '../../server/src/testing/cards.js';

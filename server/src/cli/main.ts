@@ -8,8 +8,8 @@ import { Refusal } from '../house/house.js';
 import type { Clock } from '../clock.js';
 import { readSettings, SettingsError } from '../settings.js';
 import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from './clear.js';
-import { fileCommand } from './file.js';
-import { haltCommand } from './halt.js';
+import { fileCommand } from '../filing/file-command.js';
+import { haltCommand } from '../filing/halt-command.js';
 import { fillCommand, placesCommand } from './fill.js';
 import {
   clockCommand,
@@ -24,7 +24,7 @@ import {
 import { backCommand, lendCommand, lendingCommand, moveCommand, thingCommand, trayCommand, type LendOptions } from '../counter/lending-commands.js';
 import { lookCommand } from '../seeing/look-command.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
-import { planCommand, type SlipOptions } from './plan.js';
+import { planCommand, type SlipOptions } from '../filing/plan-command.js';
 import { readCommand } from './read.js';
 import { addRuleCommands } from '../rules/commands.js';
 import { readStory, replayCommand } from './story.js';

@@ -13,7 +13,7 @@ import { setPresence } from '../house/store/intakes.js';
 import { contributorByCode, rememberCamera } from '../people/store/people.js';
 import { listPlaces } from '../driving/store.js';
 import { EXIT, WrongUse } from './output.js';
-import { fileFolder } from './file.js';
+import { fileFolder } from '../filing/file-command.js';
 
 /** What happened before today, to be carried out through the ordinary use cases: for demonstrations and tests. */
 const Story = z.strictObject({

@@ -4,7 +4,7 @@ import pg from 'pg';
 import { dataSource } from './database.js';
 import { openHouse, NOW, type TestHouse } from '../testing/house.js';
 import { record } from '../house/store/events.js';
-import { advanceNumbers, nextNumbers } from '../store/filed.js';
+import { advanceNumbers, nextNumbers } from '../filing/store/filed.js';
 import { findIntakes } from '../house/store/intakes.js';
 import { whileLocked } from './lock.js';
 import { LogQuery } from '@tally/contract';

@@ -5,9 +5,9 @@ import { intakeById, lockIntake, setSlip } from '../house/store/intakes.js';
 import { itemsOf, setTaken } from '../seeing/store/items.js';
 import { assignmentBySlug, contributorByCode, listAssignments } from '../people/store/people.js';
 import { refreshTotals } from '../seeing/totals.js';
-import { beginFiling } from './file.js';
+import { beginFiling } from '../filing/file.js';
 import { Refusal, type House } from '../house/house.js';
-import { planOf } from './plan.js';
+import { planOf } from '../filing/plan.js';
 
 /** Who is named in the log when the house does something by itself. */
 const ITSELF = 'by itself';

@@ -5,7 +5,7 @@ import { appendFile, cp, mkdir, readdir, rename, rm, symlink, utimes, writeFile 
 import { join } from 'node:path';
 import { setPresence } from '../house/store/intakes.js';
 import { eventsOf } from '../house/store/events.js';
-import { copiesOf } from '../store/filed.js';
+import { copiesOf } from '../filing/store/filed.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { clearanceNow, clearCard } from './clearance.js';

@@ -1,12 +1,12 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { formatBytes } from '@tally/core/logbook';
 import { record, tell } from '../house/store/events.js';
-import { fillable, wholeButTroubled, writeOutcomes, type Fillable } from '../store/filed.js';
+import { fillable, wholeButTroubled, writeOutcomes, type Fillable } from '../filing/store/filed.js';
 import { anybodyFiling, intakeById } from '../house/store/intakes.js';
 import { touchItems } from '../seeing/store/items.js';
 import { refreshTotals } from '../seeing/totals.js';
-import { settle } from './carry-out.js';
-import { fileBatch } from './file-batch.js';
+import { settle } from '../filing/carry-out.js';
+import { fileBatch } from '../filing/file-batch.js';
 import type { House } from '../house/house.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/places.js';
 

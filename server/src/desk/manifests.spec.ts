@@ -7,12 +7,12 @@ import { IntakeRecord } from '@tally/contract';
 import { CHAIN_FILE, CHECKSUM_FILE, HASH_LIST_FOLDER, readChain, readChecksums, writeChain } from '@tally/core/manifest';
 import { readHistory } from '../drive/hash-lists.js';
 import { eventsOf } from '../house/store/events.js';
-import { copiesOf } from '../store/filed.js';
+import { copiesOf } from '../filing/store/filed.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { judgeItems } from '../seeing/judge.js';
 import { writeManifests } from './manifests.js';
-import { planOf } from './plan.js';
+import { planOf } from '../filing/plan.js';
 import { theIntake } from '../slip/slip.js';
 
 let test: TestHouse;

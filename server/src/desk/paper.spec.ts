@@ -4,7 +4,7 @@ import { createHash } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LabelsQuery } from '@tally/contract';
-import { proofsOf } from '../store/filed.js';
+import { proofsOf } from '../filing/store/filed.js';
 import { itemsOf, setTaken } from '../seeing/store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';

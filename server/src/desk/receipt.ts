@@ -13,7 +13,7 @@ import type { Paper } from '../paper/print.js';
 import { receiptPdf, type ReceiptPaper } from '../paper/receipt.js';
 import { record } from '../house/store/events.js';
 import { itemsOf } from '../seeing/store/items.js';
-import { proofsOf } from '../store/filed.js';
+import { proofsOf } from '../filing/store/filed.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { pictureSource } from '../seeing/items.js';
 import { placesNow } from '../driving/places.js';

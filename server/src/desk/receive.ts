@@ -8,7 +8,7 @@ import { refreshTotals } from '../seeing/totals.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
 import { listItems } from './listing.js';
 import { cameBack } from '../counter/trays.js';
-import { unfinished } from '../store/filed.js';
+import { unfinished } from '../filing/store/filed.js';
 
 /**
  * A card appeared: lists it and opens an intake, or goes on with the one it belongs to. A card that was here before is

@@ -21,7 +21,7 @@ import type { Composition } from '../composition.js';
 import { revisions, saveRule } from './rules.js';
 import { currentRule, knownValues, ruleOfRevision } from './store.js';
 import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
-import { planItemsOf, slipOf } from '../cli/plan.js';
+import { planItemsOf, slipOf } from '../filing/plan-command.js';
 import type { ReadLine } from '../cli/read.js';
 
 /** Which rule: lines given here, a file, a starter, a revision; else the house rule. */

@@ -6,7 +6,7 @@ import { record, tell } from '../house/store/events.js';
 import { intakesWhere } from '../house/store/intakes.js';
 import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from './store.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
-import { planMaterial } from '../desk/plan.js';
+import { planMaterial } from '../filing/plan.js';
 import { theIntake } from '../slip/slip.js';
 
 /** Items that a rule is tried on before it is saved: enough to find what happens on real cards. */

@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { copyFile, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { eventsOf } from '../house/store/events.js';
-import { copiesOf } from '../store/filed.js';
+import { copiesOf } from '../filing/store/filed.js';
 import { itemsOf } from './store/items.js';
 import { listAssignments } from '../people/store/people.js';
 import { makeCard, realPictures } from '../testing/cards.js';
@@ -11,7 +11,7 @@ import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { itemsAnswer, itemViews } from './items.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from './judge.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
-import { planMaterial, planOf } from '../desk/plan.js';
+import { planMaterial, planOf } from '../filing/plan.js';
 import { theIntake } from '../slip/slip.js';
 
 let test: TestHouse;

@@ -8,7 +8,7 @@ import { intakesWhere } from '../house/store/intakes.js';
 import { itemsOf } from '../seeing/store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { openHouse, type TestHouse } from '../testing/house.js';
-import { copiesOf } from '../store/filed.js';
+import { copiesOf } from '../filing/store/filed.js';
 import { Worker } from './worker.js';
 
 let test: TestHouse;

@@ -5,7 +5,7 @@ import { clearLeftOvers, temporaryName } from '../drive/final-name.js';
 import { isFolder } from '../drive/list-card.js';
 import type { Db } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
-import { renamePromise, unfinished, writeOutcomes, type Unfinished } from '../store/filed.js';
+import { renamePromise, unfinished, writeOutcomes, type Unfinished } from './store/filed.js';
 import { haltOf, intakeById, setHalt, setPresence, setState, setTray, type IntakeRow } from '../house/store/intakes.js';
 import { rememberCamera } from '../people/store/people.js';
 import { listPlaces } from '../driving/store.js';

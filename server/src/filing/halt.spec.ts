@@ -3,7 +3,7 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { systemFiles, type Files } from '../drive/files.js';
 import { eventsOf } from '../house/store/events.js';
-import { copiesOf } from '../store/filed.js';
+import { copiesOf } from './store/filed.js';
 import { itemsOf } from '../seeing/store/items.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';

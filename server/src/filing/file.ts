@@ -2,7 +2,7 @@ import type { FileAnswer } from '@tally/contract';
 import { formatBytes } from '@tally/core/logbook';
 import { inTransaction } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
-import { advanceNumbers, promise, unfinished } from '../store/filed.js';
+import { advanceNumbers, promise, unfinished } from './store/filed.js';
 import { lockIntake, setRule, setState, setTray } from '../house/store/intakes.js';
 import { refreshTotals } from '../seeing/totals.js';
 import { Refusal, type House } from '../house/house.js';

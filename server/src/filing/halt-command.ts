@@ -1,8 +1,8 @@
 import type { FilingWish } from '@tally/contract';
 import type { Composition } from '../composition.js';
-import { haltFiling } from '../desk/halt.js';
-import { intakeNumbered } from './intake.js';
-import { EXIT } from './output.js';
+import { haltFiling } from './halt.js';
+import { intakeNumbered } from '../cli/intake.js';
+import { EXIT } from '../cli/output.js';
 
 const SAYS: Readonly<Record<FilingWish, string>> = {
   pause: 'pauses',

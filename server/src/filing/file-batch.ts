@@ -10,7 +10,7 @@ import type { Files } from '../drive/files.js';
 import { codeOf, joinBytes } from '../drive/list-card.js';
 import { namesIn, type Abilities, type Place } from '../drive/place.js';
 import { proveFile, type ProofMethod } from '../drive/prove-file.js';
-import type { CopyOutcome, Unfinished } from '../store/filed.js';
+import type { CopyOutcome, Unfinished } from './store/filed.js';
 
 export type BatchPlace = Place & Abilities;
 

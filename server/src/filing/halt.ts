@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { stands } from '../drive/final-name.js';
 import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
-import { takeBackNumbers, unfinished, withdraw } from '../store/filed.js';
+import { takeBackNumbers, unfinished, withdraw } from './store/filed.js';
 import { haltOf, lockIntake, setHalt, setState } from '../house/store/intakes.js';
 import { touchItems } from '../seeing/store/items.js';
 import { refreshTotals } from '../seeing/totals.js';

@@ -2,13 +2,13 @@ import { houseTime } from '../house/house.js';
 import { basename } from 'node:path';
 import type { PlanItem } from '@tally/core/plan';
 import type { Composition } from '../composition.js';
-import { planItems } from '../desk/plan.js';
+import { planItems } from './plan.js';
 import { hashFile } from '../drive/hashing.js';
 import { joinBytes } from '../drive/list-card.js';
 import { filedByIdentity } from '../seeing/store/items.js';
 import { assignmentBySlug, contributorByCode } from '../people/store/people.js';
-import { EXIT, jsonLine, table, WrongUse } from './output.js';
-import { readFolder, type ReadLine } from './read.js';
+import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
+import { readFolder, type ReadLine } from '../cli/read.js';
 
 export interface SlipOptions {
   readonly contributor: string;

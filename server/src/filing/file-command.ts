@@ -1,19 +1,19 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { reasonLeft } from '@tally/core/plan';
 import type { Composition } from '../composition.js';
-import { carryOut } from '../desk/carry-out.js';
-import { beginFiling } from '../desk/file.js';
+import { carryOut } from './carry-out.js';
+import { beginFiling } from './file.js';
 import { writeManifests } from '../desk/manifests.js';
-import { planOf } from '../desk/plan.js';
+import { planOf } from './plan.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';
 import { changeSlip, theIntake } from '../slip/slip.js';
-import { copiesOf } from '../store/filed.js';
+import { copiesOf } from './store/filed.js';
 import { setPresence, setTray } from '../house/store/intakes.js';
 import { itemsOf } from '../seeing/store/items.js';
 import { whileLocked } from '../db/lock.js';
-import { EXIT, jsonLine, table } from './output.js';
-import { slipOf, type SlipOptions } from './plan.js';
+import { EXIT, jsonLine, table } from '../cli/output.js';
+import { slipOf, type SlipOptions } from './plan-command.js';
 
 /** Receives, reads, files and tallies a folder in this process. @returns the intake's id. */
 export async function fileFolder(

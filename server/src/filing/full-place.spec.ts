@@ -6,7 +6,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { makeCard } from '../testing/cards.js';
 import { bring, never, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';
-import { copiesOf } from '../store/filed.js';
+import { copiesOf } from './store/filed.js';
 import { carryOut } from './carry-out.js';
 import { beginFiling, tryAgain } from './file.js';
 import { planOf } from './plan.js';

@@ -1,7 +1,7 @@
 import type { CopyState } from '@tally/core/copies';
 import type { Placement } from '@tally/core/plan';
 import { foldName } from '@tally/core/rule';
-import type { Db } from '../db/database.js';
+import type { Db } from '../../db/database.js';
 
 const pathOf = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
 

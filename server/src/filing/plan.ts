@@ -16,7 +16,7 @@ import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
 import type { Db } from '../db/database.js';
-import { nextNumbers, promisedBytes, promisedNames } from '../store/filed.js';
+import { nextNumbers, promisedBytes, promisedNames } from './store/filed.js';
 import { itemsOf } from '../seeing/store/items.js';
 import { assignmentDays, currentRule } from '../rules/store.js';
 import { houseTime, Refusal, type House } from '../house/house.js';
