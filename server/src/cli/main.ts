@@ -10,7 +10,7 @@ import { readSettings, SettingsError } from '../settings.js';
 import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from './clear.js';
 import { fileCommand } from '../filing/file-command.js';
 import { haltCommand } from '../filing/halt-command.js';
-import { fillCommand, placesCommand } from './fill.js';
+import { fillCommand, placesCommand } from '../keeping/commands.js';
 import {
   clockCommand,
   judgeCommand,

@@ -4,7 +4,7 @@ import { resolve } from 'node:path';
 import { z } from 'zod';
 import { addPerson } from '../people/sessions.js';
 import type { Composition } from '../composition.js';
-import { fillPlace } from '../desk/fill-place.js';
+import { fillPlace } from '../keeping/fill-place.js';
 import { lend, makeThing, takeBack } from '../counter/lending.js';
 import { writeManifests } from '../desk/manifests.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';

@@ -7,7 +7,7 @@ import { receiveArrivals } from '../desk/arrivals.js';
 import { actByItself } from '../desk/by-itself.js';
 import { carryOut } from '../filing/carry-out.js';
 import { tryAgain } from '../filing/file.js';
-import { fillPlace, settleWhole } from '../desk/fill-place.js';
+import { fillPlace, settleWhole } from '../keeping/fill-place.js';
 import { handedInFolder } from '../desk/hand-in.js';
 import { Refusal, type House } from '../house/house.js';
 import { writeManifests } from '../desk/manifests.js';

@@ -1,9 +1,9 @@
 import { formatBytes } from '@tally/core/logbook';
 import type { Composition } from '../composition.js';
-import { fillPlace } from '../desk/fill-place.js';
+import { fillPlace } from './fill-place.js';
 import { writeManifests } from '../desk/manifests.js';
 import { placeViews } from '../driving/places.js';
-import { EXIT, jsonLine, table, WrongUse } from './output.js';
+import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
 
 /** `tally places`: how every place stands, what it holds and what it waits for. */
 export async function placesCommand({ house }: Composition, options: { json?: boolean }): Promise<number> {
