@@ -28,7 +28,7 @@ import { planCommand, type SlipOptions } from '../filing/plan-command.js';
 import { readCommand } from './read.js';
 import { addRuleCommands } from '../rules/commands.js';
 import { readStory, replayCommand } from './story.js';
-import { tallyCommand } from './tally.js';
+import { tallyCommand } from '../proving/tally-command.js';
 
 const stopping = new AbortController();
 process.on('SIGINT', () => stopping.abort());
@@ -362,7 +362,7 @@ program
   .action((number: string, folder: string) => withHouse((composition) => restoreCommand(composition, number, resolve(folder))));
 
 /** Printing is loaded by those who print: it would slow down every other start. */
-const paper = () => import('./receipt.js');
+const paper = () => import('../proving/paper-commands.js');
 
 program
   .command('receipt')

@@ -6,7 +6,7 @@ import { addPerson } from '../people/sessions.js';
 import type { Composition } from '../composition.js';
 import { fillPlace } from '../keeping/fill-place.js';
 import { lend, makeThing, takeBack } from '../counter/lending.js';
-import { writeManifests } from '../desk/manifests.js';
+import { writeManifests } from '../proving/manifests.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
 import { giveBack } from '../slip/slip.js';
 import { setPresence } from '../house/store/intakes.js';

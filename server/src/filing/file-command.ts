@@ -3,7 +3,7 @@ import { reasonLeft } from '@tally/core/plan';
 import type { Composition } from '../composition.js';
 import { carryOut } from './carry-out.js';
 import { beginFiling } from './file.js';
-import { writeManifests } from '../desk/manifests.js';
+import { writeManifests } from '../proving/manifests.js';
 import { planOf } from './plan.js';
 import { readIntake } from '../desk/read-items.js';
 import { receiveCard } from '../desk/receive.js';

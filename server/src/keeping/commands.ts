@@ -1,7 +1,7 @@
 import { formatBytes } from '@tally/core/logbook';
 import type { Composition } from '../composition.js';
 import { fillPlace } from './fill-place.js';
-import { writeManifests } from '../desk/manifests.js';
+import { writeManifests } from '../proving/manifests.js';
 import { placeViews } from '../driving/places.js';
 import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
 

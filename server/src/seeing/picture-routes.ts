@@ -5,7 +5,7 @@ import { once } from 'node:events';
 import type { House } from '../house/house.js';
 import { pictureSource } from './items.js';
 import { labelsFor } from '../counter/labels.js';
-import { keptReceipt, keptReceipts, receiptOf } from '../desk/receipt.js';
+import { keptReceipt, keptReceipts, receiptOf } from '../proving/receipt.js';
 import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type Previews, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';

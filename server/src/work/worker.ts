@@ -10,7 +10,7 @@ import { tryAgain } from '../filing/file.js';
 import { fillPlace, settleWhole } from '../keeping/fill-place.js';
 import { handedInFolder } from '../desk/hand-in.js';
 import { Refusal, type House } from '../house/house.js';
-import { writeManifests } from '../desk/manifests.js';
+import { writeManifests } from '../proving/manifests.js';
 import { placesThere } from '../driving/places.js';
 import { readIntake } from '../desk/read-items.js';
 import { cardVanished, receiveCard } from '../desk/receive.js';

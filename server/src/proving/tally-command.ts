@@ -6,7 +6,7 @@ import pLimit from 'p-limit';
 import { readHistory } from '../drive/hash-lists.js';
 import { hashFile } from '../drive/hashing.js';
 import { codeOf, listCard } from '../drive/list-card.js';
-import { EXIT, jsonLine, printable, WrongUse } from './output.js';
+import { EXIT, jsonLine, printable, WrongUse } from '../cli/output.js';
 
 interface Tallied {
   readonly path: string;

@@ -3,10 +3,10 @@ import { writeFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import type { Composition } from '../composition.js';
 import { labelsFor } from '../counter/labels.js';
-import { receiptOf } from '../desk/receipt.js';
+import { receiptOf } from './receipt.js';
 import { codeOf } from '../drive/list-card.js';
-import { intakeNumbered } from './intake.js';
-import { EXIT, WrongUse } from './output.js';
+import { intakeNumbered } from '../cli/intake.js';
+import { EXIT, WrongUse } from '../cli/output.js';
 
 /** `tally receipt NUMBER [--out FILE] [--paper A4|LETTER]`. A file that stands there already is not replaced. */
 export async function receiptCommand(

@@ -19,7 +19,7 @@ import {
   tryLater,
   type BesideDue,
   type TalliedFile,
-} from '../store/manifests.js';
+} from './store.js';
 import type { House } from '../house/house.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/places.js';
 import { theIntake } from '../slip/slip.js';
