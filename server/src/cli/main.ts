@@ -7,7 +7,7 @@ import { exportLog, logLines } from '../desk/logbook.js';
 import { Refusal } from '../house/house.js';
 import type { Clock } from '../clock.js';
 import { readSettings, SettingsError } from '../settings.js';
-import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from './clear.js';
+import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from '../clearing/commands.js';
 import { fileCommand } from '../filing/file-command.js';
 import { haltCommand } from '../filing/halt-command.js';
 import { fillCommand, placesCommand } from '../keeping/commands.js';

@@ -24,10 +24,10 @@ import {
   type RulesAnswer,
 } from '@tally/contract';
 import { Router, type Request } from 'express';
-import { clearanceNow, clearCard } from '../desk/clearance.js';
+import { clearanceNow, clearCard } from '../clearing/clearance.js';
 import { beginFiling, tryAgain } from '../filing/file.js';
 import { haltFiling } from '../filing/halt.js';
-import { restoreToCard } from '../desk/restore.js';
+import { restoreToCard } from '../clearing/restore.js';
 import type { House } from '../house/house.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from '../seeing/judge.js';
 import { itemsAnswer } from '../seeing/items.js';

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { copiesOf } from '../filing/store/filed.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
-import { clearanceNow } from '../desk/clearance.js';
+import { clearanceNow } from '../clearing/clearance.js';
 import { fillPlace } from './fill-place.js';
 import { placeViews } from '../driving/places.js';
 import { theIntake } from '../slip/slip.js';

@@ -1,11 +1,11 @@
 import { formatBytes } from '@tally/core/logbook';
 import type { Composition } from '../composition.js';
-import { clearanceNow, clearCard } from '../desk/clearance.js';
-import { restoreIntake } from '../desk/restore.js';
+import { clearanceNow, clearCard } from './clearance.js';
+import { restoreIntake } from './restore.js';
 import { theIntake } from '../slip/slip.js';
 import { setPresence } from '../house/store/intakes.js';
-import { intakeNumbered, itemsThatFit } from './intake.js';
-import { EXIT, jsonLine, printable } from './output.js';
+import { intakeNumbered, itemsThatFit } from '../cli/intake.js';
+import { EXIT, jsonLine, printable } from '../cli/output.js';
 
 /** Where the card is, for commands that look at it: the folder it was read from, or another it is mounted at now. */
 export interface CardAt {

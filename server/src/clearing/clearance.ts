@@ -9,7 +9,7 @@ import pLimit from 'p-limit';
 import { hashFile, quickHash } from '../drive/hashing.js';
 import { codeOf, isFolder, joinBytes, listCard, type CardEntry } from '../drive/list-card.js';
 import { removeFile, type Expected } from '../drive/remove-file.js';
-import { clearableItems, lockForClearing, setCleared, type ClearableItem } from '../store/clearing.js';
+import { clearableItems, lockForClearing, setCleared, type ClearableItem } from './store.js';
 import { inTransaction, type Db } from '../db/database.js';
 import { record, tell } from '../house/store/events.js';
 import type { IntakeRow } from '../house/store/intakes.js';
