@@ -25,7 +25,7 @@ import { backCommand, lendCommand, lendingCommand, moveCommand, thingCommand, tr
 import { lookCommand } from '../seeing/look-command.js';
 import { EXIT, jsonLine, table, WrongUse } from './output.js';
 import { planCommand, type SlipOptions } from '../filing/plan-command.js';
-import { readCommand } from './read.js';
+import { readCommand } from '../arriving/read-command.js';
 import { addRuleCommands } from '../rules/commands.js';
 import { readStory, replayCommand } from './story.js';
 import { tallyCommand } from '../proving/tally-command.js';

@@ -13,8 +13,8 @@ import { itemViews } from '../seeing/items.js';
 import { deskNow } from '../counter/overview.js';
 import { listAssignments } from '../people/store/people.js';
 import { planOf } from './plan.js';
-import { readIntake } from '../desk/read-items.js';
-import { cardVanished, receiveCard } from '../desk/receive.js';
+import { readIntake } from '../arriving/read-items.js';
+import { cardVanished, receiveCard } from '../arriving/receive.js';
 import { changeSlip, giveBack, takeItems, theIntake } from '../slip/slip.js';
 
 let test: TestHouse;

@@ -8,7 +8,7 @@ import { joinBytes } from '../drive/list-card.js';
 import { filedByIdentity } from '../seeing/store/items.js';
 import { assignmentBySlug, contributorByCode } from '../people/store/people.js';
 import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
-import { readFolder, type ReadLine } from '../cli/read.js';
+import { readFolder, type ReadLine } from '../arriving/read-command.js';
 
 export interface SlipOptions {
   readonly contributor: string;

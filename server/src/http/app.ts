@@ -9,13 +9,13 @@ import type { Previews } from '../media/previews.js';
 import type { Urgency } from '../media/urgency.js';
 import { apiRoutes } from './api-routes.js';
 import { notForHandIn, sameSiteOnly, signedInOnly } from './guard.js';
-import { handInRoutes, makeLinkRoute, openLinkRoute } from './hand-in-routes.js';
+import { handInRoutes, makeLinkRoute, openLinkRoute } from '../arriving/routes.js';
 import { liveRoute } from './live-route.js';
 import { lendingRoutes } from '../counter/routes.js';
 import { pictureRoutes } from '../seeing/picture-routes.js';
 import { problems, sendProblem } from './problem.js';
 import { sessionRoutes } from '../people/session-routes.js';
-import { uploads } from './uploads.js';
+import { uploads } from '../arriving/upload-routes.js';
 
 export interface Web {
   readonly house: House;

@@ -3,7 +3,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { RateLimiterPostgres } from 'rate-limiter-flexible';
 import type { Clock } from '../clock.js';
 import type { Db } from '../db/database.js';
-import { addLink, linkEnd, personOfLink } from '../store/hand-ins.js';
+import { addLink, linkEnd, personOfLink } from '../arriving/store.js';
 import { hashPassword, passwordFits } from './passwords.js';
 
 /** Somebody who is signed in. */

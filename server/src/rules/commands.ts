@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { resolve } from 'node:path';
 import type { Composition } from '../composition.js';
-import { readAlone } from '../cli/read.js';
+import { readAlone } from '../arriving/read-command.js';
 import {
   isSaid,
   ruleCheckCommand,

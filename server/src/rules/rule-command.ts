@@ -22,7 +22,7 @@ import { revisions, saveRule } from './rules.js';
 import { currentRule, knownValues, ruleOfRevision } from './store.js';
 import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
 import { planItemsOf, slipOf } from '../filing/plan-command.js';
-import type { ReadLine } from '../cli/read.js';
+import type { ReadLine } from '../arriving/read-command.js';
 
 /** Which rule: lines given here, a file, a starter, a revision; else the house rule. */
 export interface WhichRule {

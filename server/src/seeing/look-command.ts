@@ -9,7 +9,7 @@ import { Previews, PREVIEW_SIZES } from '../media/previews.js';
 import { CardReader } from '../media/reader.js';
 import { ThoroughReader } from '../media/thorough.js';
 import { EXIT, jsonLine, table } from '../cli/output.js';
-import { readFolder, type ReadLine } from '../cli/read.js';
+import { readFolder, type ReadLine } from '../arriving/read-command.js';
 
 /** `tally look FOLDER`: the runs of a card, and which of similar frames is the sharpest. Needs no database. */
 export async function lookCommand(folder: string, options: { json?: boolean }, zone: string): Promise<number> {

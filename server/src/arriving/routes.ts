@@ -1,12 +1,12 @@
 import { HandInDone, HandInStart, Id, NewHandInLink, OpenHandInLink, type HandInLinkView } from '@tally/contract';
 import { Router, type RequestHandler } from 'express';
 import type { Access } from '../people/sessions.js';
-import { beginHandIn, finishHandIn, handInChoices, theirHandIn } from '../desk/hand-in.js';
+import { beginHandIn, finishHandIn, handInChoices, theirHandIn } from './hand-in.js';
 import type { House } from '../house/house.js';
 import { record } from '../house/store/events.js';
-import { handInView } from '../store/hand-ins.js';
-import { personOf, setToken } from './guard.js';
-import { sendProblem } from './problem.js';
+import { handInView } from './store.js';
+import { personOf, setToken } from '../http/guard.js';
+import { sendProblem } from '../http/problem.js';
 
 /** Opens a browser that has a hand-in link; the only route here for somebody who is not signed in. */
 export function openLinkRoute(access: Access): RequestHandler {

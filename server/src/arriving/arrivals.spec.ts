@@ -9,7 +9,7 @@ import { itemsOf } from '../seeing/store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { openHouse, type TestHouse } from '../testing/house.js';
 import { copiesOf } from '../filing/store/filed.js';
-import { Worker } from './worker.js';
+import { Worker } from '../work/worker.js';
 
 let test: TestHouse;
 let worker: Worker;

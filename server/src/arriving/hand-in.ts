@@ -20,7 +20,7 @@ import {
   setHandInIntake,
   type HandInFileRow,
   type HandInRow,
-} from '../store/hand-ins.js';
+} from './store.js';
 import { setSlip } from '../house/store/intakes.js';
 import { filedByIdentity } from '../seeing/store/items.js';
 import { listAssignments, listContributors } from '../people/store/people.js';

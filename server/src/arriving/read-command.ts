@@ -4,13 +4,13 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
-import { listItems } from '../desk/listing.js';
+import { listItems } from './listing.js';
 import { codeOf, joinBytes } from '../drive/list-card.js';
 import type { Metadata, MetadataReader } from '../media/metadata.js';
 import { CardReader } from '../media/reader.js';
 import { ThoroughReader } from '../media/thorough.js';
 import type { ListedItem } from '../seeing/store/items.js';
-import { EXIT, jsonLine, table, WrongUse } from './output.js';
+import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
 
 export type ReadLine = ListedItem & Partial<Metadata> & { readonly quickHash: Buffer | null };
 

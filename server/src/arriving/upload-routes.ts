@@ -5,10 +5,10 @@ import { randomBytes } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { fileArrived, openPartsFolder, theirHandIn, wantedFile } from '../desk/hand-in.js';
+import { fileArrived, openPartsFolder, theirHandIn, wantedFile } from './hand-in.js';
 import { Refusal, type House } from '../house/house.js';
-import { personOf } from './guard.js';
-import { sendProblem } from './problem.js';
+import { personOf } from '../http/guard.js';
+import { sendProblem } from '../http/problem.js';
 
 const PATH = '/api/uploads';
 /** An upload that nobody goes on with is forgotten. */

@@ -13,7 +13,7 @@ import { hashFile, quickHash } from '../drive/hashing.js';
 import { Bus } from '../live/bus.js';
 import { itemsOf } from '../seeing/store/items.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
-import { webApp } from './app.js';
+import { webApp } from '../http/app.js';
 
 let test: TestHouse;
 let server: Server;
