@@ -3,7 +3,7 @@ import { dirname, resolve } from 'node:path';
 import { LogExport, LogQuery } from '@tally/contract';
 import { formatBytes, LOG_COLUMNS } from '@tally/core/logbook';
 import { compose, type Composition } from '../composition.js';
-import { exportLog, logLines } from '../desk/logbook.js';
+import { exportLog, logLines } from '../shelf/logbook.js';
 import { Refusal } from '../house/house.js';
 import type { Clock } from '../clock.js';
 import { readSettings, SettingsError } from '../settings.js';

@@ -31,7 +31,7 @@ import { restoreToCard } from '../clearing/restore.js';
 import type { House } from '../house/house.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from '../seeing/judge.js';
 import { itemsAnswer } from '../seeing/items.js';
-import { exportLog } from '../desk/logbook.js';
+import { exportLog } from '../shelf/logbook.js';
 import { deskNow } from '../counter/overview.js';
 import { makeAssignment, makeContributor } from '../people/joining.js';
 import { placeViews } from '../driving/places.js';
