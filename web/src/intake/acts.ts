@@ -4,7 +4,7 @@ import { shiftTime } from '@tally/core/capture';
 import type { Observable } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { IntakeStore } from './intake-store';
-import { bodyKey, isChangeable, isOpen, membersOf, type Tile } from './tiles';
+import { bodyKey, isChangeable, isOpen, membersOf, type Tile } from '../sheet/tiles';
 
 /** Something done, and how to undo it. */
 interface Step {

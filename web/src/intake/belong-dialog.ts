@@ -11,8 +11,8 @@ import { AssignmentForm } from '../people/assignment-form';
 import { CountPipe } from '../shared/amounts';
 import { Acts } from './acts';
 import { IntakeStore } from './intake-store';
-import { isOpen, type Tile } from './tiles';
-import { View } from './view';
+import { isOpen, type Tile } from '../sheet/tiles';
+import { View } from '../sheet/view';
 
 /** Says what some items were shot for, and by whom, where that differs from the slip: how one card feeds several. */
 @Component({

@@ -9,9 +9,9 @@ import { SelectModule } from 'primeng/select';
 import { CountPipe } from '../shared/amounts';
 import { Acts } from './acts';
 import { IntakeStore } from './intake-store';
-import { Picture } from './picture';
-import { bodyKey, cameraOf, isOpen, nameOf, type Tile } from './tiles';
-import { View } from './view';
+import { Picture } from '../sheet/picture';
+import { bodyKey, cameraOf, isOpen, nameOf, type Tile } from '../sheet/tiles';
+import { View } from '../sheet/view';
 
 type Way = 'true time' | 'zone' | 'other camera';
 

@@ -18,17 +18,17 @@ import { Acts } from './acts';
 import { BelongDialog } from './belong-dialog';
 import { ClearDialog } from './clear-dialog';
 import { ClockDialog } from './clock-dialog';
-import { Closer } from './closer';
+import { Closer } from '../closer/closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
 import { IntakeStore } from './intake-store';
 import { KEYS } from './keys';
-import { Sheet } from './sheet';
+import { Sheet } from '../sheet/sheet';
 import { Slip } from './slip';
-import type { Tile } from './tiles';
+import type { Tile } from '../sheet/tiles';
 import { Scans } from '../shell/scans';
-import { View } from './view';
-import { ViewBar } from './view-bar';
+import { View } from '../sheet/view';
+import { ViewBar } from '../sheet/view-bar';
 
 /** From the card in the reader to proven copies: slip above, sheet and consequences, stick below. */
 @Component({

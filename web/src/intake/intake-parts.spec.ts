@@ -2,13 +2,13 @@ import { TestBed } from '@angular/core/testing';
 import { beforeEach, describe, expect, it } from '@jest/globals';
 import type { IntakeSummary, ItemView, PlanView } from '@tally/contract';
 import { INTAKE, item, render, surroundings, type Wire } from '../testing/render';
-import { Closer } from './closer';
+import { Closer } from '../closer/closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
 import { Acts } from './acts';
 import { IntakeStore } from './intake-store';
-import { View } from './view';
-import { SheetTile } from './sheet-tile';
+import { View } from '../sheet/view';
+import { SheetTile } from '../sheet/sheet-tile';
 import { Slip } from './slip';
 
 const PLAN: PlanView = {

@@ -8,7 +8,7 @@ import { Subject } from 'rxjs';
 import { LiveService } from '../api/live.service';
 import { Acts } from './acts';
 import { IntakeStore } from './intake-store';
-import { View } from './view';
+import { View } from '../sheet/view';
 
 const item = (id: number, change: Partial<ItemView> = {}): ItemView =>
   ({

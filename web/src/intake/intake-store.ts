@@ -23,7 +23,7 @@ import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
 import { wordsFor } from '../api/problem';
 import type { Notch } from '../stick/draw';
-import { tilesOf, type Tile } from './tiles';
+import { tilesOf, type Tile } from '../sheet/tiles';
 
 /** One intake as the page sees it, kept in step with the server. */
 @Injectable()

@@ -2,7 +2,7 @@ import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { ItemView } from '@tally/contract';
-import { IntakeStore } from './intake-store';
+import { IntakeStore } from '../intake/intake-store';
 import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
 
 /** An item's picture on the sheet: the quickest there is; the wave of a sound; a drawn shape where there is neither. */

@@ -2,8 +2,8 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, output } f
 import type { Run } from '@tally/core/card';
 import { onlyProposal } from '@tally/core/plan';
 import type { Assignment } from '@tally/contract';
-import { Acts } from './acts';
-import { IntakeStore } from './intake-store';
+import { Acts } from '../intake/acts';
+import { IntakeStore } from '../intake/intake-store';
 import { cameraOf, isChangeable, isOpen, nameOf, type Tile } from './tiles';
 import { View } from './view';
 

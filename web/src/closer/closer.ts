@@ -18,14 +18,14 @@ import { InputTextModule } from 'primeng/inputtext';
 import { catchError, debounceTime, of, switchMap } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { BytesPipe } from '../shared/amounts';
-import { Acts } from './acts';
-import { IntakeStore } from './intake-store';
+import { Acts } from '../intake/acts';
+import { IntakeStore } from '../intake/intake-store';
 import { NextPictures } from './next-pictures';
 import { Pane, type Point } from './pane';
-import { Picture } from './picture';
+import { Picture } from '../sheet/picture';
 import { Player } from './player';
-import { nameOf, type Tile } from './tiles';
-import { View } from './view';
+import { nameOf, type Tile } from '../sheet/tiles';
+import { View } from '../sheet/view';
 
 const STRIP = 11;
 

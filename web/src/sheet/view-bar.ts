@@ -5,8 +5,8 @@ import { SelectModule } from 'primeng/select';
 import { SliderModule } from 'primeng/slider';
 import type { Fineness } from '@tally/core/card';
 import { BytesPipe, CountPipe } from '../shared/amounts';
-import { Acts } from './acts';
-import { IntakeStore } from './intake-store';
+import { Acts } from '../intake/acts';
+import { IntakeStore } from '../intake/intake-store';
 import { membersOf, type Tile } from './tiles';
 import { ORDERS, SHOWS, View } from './view';
 

@@ -1,5 +1,5 @@
 import { Injectable, type OnDestroy } from '@angular/core';
-import type { Tile } from './tiles';
+import type { Tile } from '../sheet/tiles';
 
 /** In which order neighbours are fetched: what comes next first. */
 const NEIGHBOURS = [1, 2, -1, 3];

@@ -15,7 +15,7 @@ import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { ItemView } from '@tally/contract';
 import { catchError, of, switchMap } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
-import { wavePath } from './picture';
+import { wavePath } from '../sheet/picture';
 
 /** Steps of one frame assume the commonest rate of cameras here; clips do not tell theirs to a browser. */
 const FRAME_S = 1 / 25;

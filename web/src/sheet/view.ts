@@ -2,7 +2,7 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { wallClockMs } from '@tally/core/capture';
 import { runsOf, type Fineness, type Run } from '@tally/core/card';
 import { similarGroups, type SimilarGroup } from '@tally/core/looks';
-import { IntakeStore } from './intake-store';
+import { IntakeStore } from '../intake/intake-store';
 import { cameraOf, nameOf, type Tile } from './tiles';
 
 export const ORDERS = ['time', 'name', 'size', 'camera'] as const;
