@@ -63,3 +63,12 @@ export const NewHandInLink = z.strictObject({ hours: z.number().int().min(1).max
 export const HandInLinkView = z.object({ token: z.string(), expiresAt: Instant });
 export type HandInLinkView = z.infer<typeof HandInLinkView>;
 export const OpenHandInLink = z.strictObject({ token: z.string().min(20).max(100) });
+
+/** What a browser announces of a file before it sends it (the metadata of a tus upload: texts, all of them). */
+export const UploadAnnouncement = z.object({
+  handIn: Id,
+  position: z.coerce.number().int().min(0).max(50_000),
+  /** XXH128 of the bytes, as the browser read them from the card. */
+  xxh128: Hash,
+});
+export type UploadAnnouncement = z.infer<typeof UploadAnnouncement>;

@@ -259,3 +259,22 @@ export const EventView = z.object({
   text: z.string(),
 });
 export type EventView = z.infer<typeof EventView>;
+
+/** Every copy of what was filed of an intake, with the hash that was read from the card (hexadecimal XXH128). */
+export const CopiesAnswer = z.array(
+  z.object({
+    from: z.string(),
+    to: z.string(),
+    hash: z.string().nullable(),
+    copies: z.array(z.object({ place: z.string(), state: CopyStateSchema, problem: z.string().nullable() })),
+  }),
+);
+export type CopiesAnswer = z.infer<typeof CopiesAnswer>;
+
+/** What the camera wrote about an exposure, as people read it. */
+export const ItemDetails = z.array(z.object({ name: z.string(), value: z.string() }));
+export type ItemDetails = z.infer<typeof ItemDetails>;
+
+/** The shape of a sound: peaks from 0 to 255, evenly spread over its length. */
+export const SoundWave = z.array(z.number().int().min(0).max(255));
+export type SoundWave = z.infer<typeof SoundWave>;

@@ -81,6 +81,9 @@ export const HandedIn = z.object({
 export type HandedIn = z.infer<typeof HandedIn>;
 
 /** What the scan of a label means: a card to open, a card that was moved, another thing, or nothing known. */
+/** A scanned label, and whether the scan moves its card or only opens it. */
+export const ScanRequest = z.strictObject({ label: TapeLabel, move: z.boolean() });
+
 export const ScanAnswer = z.object({
   what: z.enum(['open', 'moved', 'back', 'waits', 'thing', 'unknown']),
   label: z.string(),

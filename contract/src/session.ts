@@ -9,8 +9,12 @@ export type Role = z.infer<typeof Role>;
 export const SignIn = z.strictObject({ name: line(80), password: z.string().min(1).max(200) });
 export type SignIn = z.infer<typeof SignIn>;
 
+/** Somebody who is signed in. */
+export const SignedIn = z.object({ id: Id, name: z.string(), role: Role });
+export type SignedIn = z.infer<typeof SignedIn>;
+
 export const Session = z.object({
-  person: z.object({ id: Id, name: z.string(), role: Role }),
+  person: SignedIn,
   station: z.string(),
   house: z.string(),
   zone: z.string(),
@@ -18,3 +22,6 @@ export const Session = z.object({
   now: Instant,
 });
 export type Session = z.infer<typeof Session>;
+
+/** How long a session lasts without being used. */
+export const SESSION_MS = 12 * 3_600_000;

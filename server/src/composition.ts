@@ -2,11 +2,8 @@ import { randomBytes } from 'node:crypto';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { destination, pino, type Logger } from 'pino';
-import type { DataSource } from 'typeorm';
 import pLimit from 'p-limit';
 import { clockOf, type Clock } from './clock.js';
-import type { House } from './house/house.js';
-import { LookKeeper } from './seeing/picture-ahead.js';
 import { systemFiles } from './drive/files.js';
 import { CardReader } from './media/reader.js';
 import { Previews } from './media/previews.js';
@@ -14,9 +11,13 @@ import { ThoroughReader } from './media/thorough.js';
 import { Urgency } from './media/urgency.js';
 import type { Settings } from './settings.js';
 import { dataSource, migrate } from './db/database.js';
-import { savePlaces } from './driving/store.js';
-import { ensureRule } from './rules/store.js';
+import { INTERVALS, type Intervals } from './work/intervals.js';
 import { Queue } from './work/queue.js';
+import { Locks } from './db/locks.js';
+import type { House } from './house/index.js';
+import { LookKeeper } from './seeing/index.js';
+import { savePlaces } from './driving/index.js';
+import { ensureRule } from './rules/index.js';
 
 /** More at once only makes the heads of a disk jump. */
 const BATCHES_AT_ONCE = 2;
@@ -24,15 +25,17 @@ const BATCHES_AT_ONCE = 2;
 /** Everything wired, for whichever way in: server, worker or command line. */
 export interface Composition {
   readonly house: House;
-  readonly source: DataSource;
   readonly queue: Queue;
-  readonly previews: Previews;
   readonly urgency: Urgency;
   close(): Promise<void>;
 }
 
 /** Opens the database and wires the house. @throws when the database does not answer. */
-export async function compose(settings: Settings, options: { log?: Logger; clock?: Clock } = {}): Promise<Composition> {
+export async function compose(
+  settings: Settings,
+  options: { log?: Logger; clock?: Clock; intervals?: Intervals } = {},
+): Promise<Composition> {
+  const intervals = options.intervals ?? INTERVALS;
   const log = options.log ?? pino({ level: settings.log }, destination({ dest: 2, sync: true }));
   await migrate(settings.databaseAdminUrl ?? settings.databaseUrl, settings.databaseUrl);
   const source = await dataSource(settings.databaseUrl).initialize();
@@ -40,27 +43,27 @@ export async function compose(settings: Settings, options: { log?: Logger; clock
   const clock = options.clock ?? clockOf(settings.clock);
   await savePlaces(source.manager, settings.places, () => randomBytes(12).toString('hex'));
   await ensureRule(source.manager, clock());
-  const queue = new Queue(settings.databaseUrl, log);
+  const queue = new Queue(settings.databaseUrl, log, intervals.jobsMs);
   await queue.start();
   const thorough = new ThoroughReader(join(settings.dataDir, 'run'));
   const reader = new CardReader(thorough, settings.zone);
   const urgency = new Urgency();
-  const house: House = {
-    ...{ db: source.manager, clock, settings, reader, jobs: queue, log, calm: urgency.calm },
-    ...{ files: systemFiles, turns: pLimit(BATCHES_AT_ONCE) },
-  };
   const looks = new LookKeeper(source.manager, (error) => log.warn({ error: String(error) }, 'keeping looks'));
   const previews = new Previews(join(settings.dataDir, 'previews'), thorough, settings.previews, looks.add);
+  const locks = new Locks(settings.databaseUrl, log);
+  const house: House = {
+    ...{ db: source.manager, clock, settings, reader, jobs: queue, locks, previews, log, calm: urgency.calm },
+    ...{ files: systemFiles, turns: pLimit(BATCHES_AT_ONCE), intervals },
+  };
   return {
     house,
-    source,
     queue,
-    previews,
     urgency,
     close: async () => {
       await looks.flush();
       await queue.stop();
       await reader.close();
+      await locks.close();
       await source.destroy();
     },
   };

@@ -1,34 +1,39 @@
 import type { Server } from 'node:http';
 import { fileURLToPath } from 'node:url';
-import { Access, ensureAdministrator } from './people/sessions.js';
+import { answersOf } from './answers.js';
 import { compose } from './composition.js';
+import { answering } from './db/database.js';
 import { webApp } from './http/app.js';
 import { Bus } from './live/bus.js';
 import { readSettings, SettingsError, type Settings } from './settings.js';
-import { Previewer } from './seeing/previewer.js';
 import { Worker } from './work/worker.js';
+import { worksOf } from './works.js';
+import { Access, ensureAdministrator } from './people/index.js';
+import { Previewer } from './seeing/index.js';
 
 const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.url));
 
 /** The server, a worker, or both: what the settings say. */
 async function main(): Promise<void> {
   const { settings } = readSettings(process.env, process.cwd());
-  const { house, source, queue, previews, urgency, close } = await compose(settings);
+  const { house, queue, urgency, close } = await compose(settings);
   const { db, log, clock } = house;
   const first = await ensureAdministrator(db, process.env, clock());
   if (first)
     console.log(`First administrator: ${first.name}${first.password ? `, password ${first.password} (shown only now)` : ''}`);
 
   const bus = new Bus(settings.databaseUrl);
-  const worker = settings.role === 'server' ? null : new Worker(house, source, queue);
+  const worker = settings.role === 'server' ? null : new Worker(worksOf(house), queue, settings.station, house.intervals, log);
   let server: Server | null = null;
   if (settings.role !== 'worker') {
     bus.start();
-    const app = webApp({ house, access: new Access(db, clock), bus, previews, urgency, pages: PAGES });
+    const access = new Access(db, clock);
+    const answers = answersOf(house, access);
+    const app = webApp({ answers, access, bus, urgency, log, health: () => answering(db), pages: PAGES });
     server = await listen(app.listen.bind(app), settings);
     console.log(`Tally Stick is ready at http://${settings.host}:${settings.port}`);
   }
-  const previewer = settings.role === 'worker' ? null : new Previewer(house, previews);
+  const previewer = settings.role === 'worker' ? null : new Previewer(house);
   await worker?.start();
   previewer?.start();
 

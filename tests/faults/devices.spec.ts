@@ -1,16 +1,13 @@
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { readdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { carryOut } from '../../server/src/filing/carry-out.js';
-import { tryAgain } from '../../server/src/filing/file.js';
-import { theIntake } from '../../server/src/slip/slip.js';
-import { copiesOf } from '../../server/src/filing/store/filed.js';
-import { setPresence } from '../../server/src/house/store/intakes.js';
-import { itemsOf } from '../../server/src/seeing/store/items.js';
 import { makeCard } from '../../server/src/testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../../server/src/testing/house.js';
 import { tool } from '../../server/src/testing/tools.js';
-import { flakyFiles, type Fault } from '../../standins/src/flaky-files.js';
+import { type Fault, flakyFiles } from '../../standins/src/flaky-files.js';
+import { carryOut, copiesOf, tryAgain } from '../../server/src/filing/index.js';
+import { setPresence, theIntake } from '../../server/src/house/index.js';
+import { itemsOf } from '../../server/src/seeing/index.js';
 
 /*
  * Devices that fail on purpose, one fault at a time. Whatever they do: nothing that differs is said to tally, nothing

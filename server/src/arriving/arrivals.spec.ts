@@ -3,13 +3,13 @@ import { execFileSync } from 'node:child_process';
 import { appendFile, copyFile, mkdir, rename, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { theIntake, changeSlip } from '../slip/slip.js';
-import { intakesWhere } from '../house/store/intakes.js';
-import { itemsOf } from '../seeing/store/items.js';
 import { realPictures } from '../testing/cards.js';
-import { openHouse, type TestHouse } from '../testing/house.js';
-import { copiesOf } from '../filing/store/filed.js';
-import { Worker } from '../work/worker.js';
+import { openHouse, workerOf, type TestHouse } from '../testing/house.js';
+import type { Worker } from '../work/worker.js';
+import { changeSlip } from '../slip/index.js';
+import { intakesWhere, theIntake } from '../house/index.js';
+import { itemsOf } from '../seeing/index.js';
+import { copiesOf } from '../filing/index.js';
 
 let test: TestHouse;
 let worker: Worker;
@@ -32,7 +32,7 @@ beforeAll(async () => {
   });
   pictures = join(test.folder, 'pictures');
   await realPictures(pictures, 6, 'jhead/normal-digicams');
-  worker = new Worker(test.house, test.source, test.queue);
+  worker = workerOf(test);
   await worker.start();
 });
 afterAll(async () => {

@@ -1,12 +1,21 @@
 import { basename } from 'node:path';
 import { inTransaction } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { addItems, itemsOf } from '../seeing/store/items.js';
-import { addCard, addIntake, intakesWhere, lockIntake, setPresence, setSlip, setTray } from '../house/store/intakes.js';
-import { refreshTotals } from '../seeing/totals.js';
 import { slipOfWatched } from './by-itself.js';
-import { houseTime, type House } from '../house/house.js';
 import { listItems } from './listing.js';
+import {
+  addCard,
+  addIntake,
+  type House,
+  houseTime,
+  intakesWhere,
+  lockIntake,
+  record,
+  setPresence,
+  setSlip,
+  setTray,
+  tell,
+} from '../house/index.js';
+import { addItems, itemsOf, refreshTotals } from '../seeing/index.js';
 
 /**
  * Files arrived whole in a watched folder: they join the folder's open intake, or begin a new one. While that intake is

@@ -1,13 +1,9 @@
 import { onlyProposal } from '@tally/core/plan';
 import { inTransaction } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { intakeById, lockIntake, setSlip } from '../house/store/intakes.js';
-import { itemsOf, setTaken } from '../seeing/store/items.js';
-import { assignmentBySlug, contributorByCode, listAssignments } from '../people/store/people.js';
-import { refreshTotals } from '../seeing/totals.js';
-import { beginFiling } from '../filing/file.js';
-import { Refusal, type House } from '../house/house.js';
-import { planOf } from '../filing/plan.js';
+import { type House, intakeById, lockIntake, record, Refusal, setSlip, tell } from '../house/index.js';
+import { itemsOf, refreshTotals, setTaken } from '../seeing/index.js';
+import { assignmentBySlug, contributorByCode, listAssignments } from '../people/index.js';
+import { beginFiling, planOf } from '../filing/index.js';
 
 /** Who is named in the log when the house does something by itself. */
 const ITSELF = 'by itself';

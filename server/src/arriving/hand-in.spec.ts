@@ -8,12 +8,12 @@ import { createServer, type Server } from 'node:http';
 import { connect, type AddressInfo, createServer as createRelay, type Socket } from 'node:net';
 import { join } from 'node:path';
 import * as tus from 'tus-js-client';
-import { Access, addPerson } from '../people/sessions.js';
 import { hashFile, quickHash } from '../drive/hashing.js';
 import { Bus } from '../live/bus.js';
-import { itemsOf } from '../seeing/store/items.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
-import { webApp } from '../http/app.js';
+import { webOf } from '../testing/web.js';
+import { Access, addPerson } from '../people/index.js';
+import { itemsOf } from '../seeing/index.js';
 
 let test: TestHouse;
 let server: Server;
@@ -24,15 +24,7 @@ let junior: string;
 beforeAll(async () => {
   test = await openHouse();
   const { db } = test.house;
-  const pages = join(test.folder, 'pages');
-  await mkdir(pages);
-  await writeFile(join(pages, 'index.html'), '<!doctype html>');
-  const bus = new Bus(test.settings.databaseUrl);
-  const app = webApp({
-    house: test.house,
-    access: new Access(db, test.house.clock),
-    ...{ bus, previews: test.previews, urgency: test.urgency, pages },
-  });
+  const { app } = await webOf(test);
   server = createServer(app);
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;

@@ -7,27 +7,22 @@ import { mendName } from '@tally/core/rule';
 import { hashFile } from '../drive/hashing.js';
 import { isFolder } from '../drive/list-card.js';
 import { inTransaction } from '../db/database.js';
-import { record } from '../house/store/events.js';
 import {
   addHandIn,
   closeHandIn,
   handInById,
   handInFile,
+  type HandInFileRow,
   handInLike,
+  type HandInRow,
   handInView,
-  linkEnd,
   setHandInFile,
   setHandInIntake,
-  type HandInFileRow,
-  type HandInRow,
-} from './store.js';
-import { setSlip } from '../house/store/intakes.js';
-import { filedByIdentity } from '../seeing/store/items.js';
-import { listAssignments, listContributors } from '../people/store/people.js';
-import { refreshTotals } from '../seeing/totals.js';
-import { Refusal, type House } from '../house/house.js';
+} from './store/hand-ins.js';
 import { receiveCard } from './receive.js';
-import { mustExist, theIntake } from '../slip/slip.js';
+import { type House, record, Refusal, setSlip, theIntake } from '../house/index.js';
+import { linkEnd, listAssignments, listContributors, mustExist } from '../people/index.js';
+import { filedByIdentity, refreshTotals } from '../seeing/index.js';
 
 interface Who {
   readonly id: number;

@@ -1,7 +1,7 @@
 import { captureTime } from '@tally/core/capture';
 import { companionLeaders, kindOf, setAsideReason } from '@tally/core/card';
 import { listCard } from '../drive/list-card.js';
-import type { ListedItem } from '../seeing/store/items.js';
+import type { ListedItem } from '../seeing/index.js';
 
 /** Everything on a card with what paths alone tell: kinds, companions, what is set aside and why. Opens no file. */
 export async function listItems(root: string, houseZone: string): Promise<ListedItem[]> {

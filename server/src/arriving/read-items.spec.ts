@@ -1,16 +1,14 @@
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
-import sharp from 'sharp';
 import { put } from '../testing/cards.js';
 import { never, openHouse, type TestHouse } from '../testing/house.js';
-import { itemsOf } from '../seeing/store/items.js';
-import { rememberCamera } from '../people/store/people.js';
-import { makeContributor } from '../people/joining.js';
 import { readIntake } from './read-items.js';
 import { cardVanished, receiveCard } from './receive.js';
-import { theIntake } from '../slip/slip.js';
-import { itemViews } from '../seeing/items.js';
+import { itemsOf, itemViews } from '../seeing/index.js';
+import { makeContributor, rememberCamera } from '../people/index.js';
+import { theIntake } from '../house/index.js';
 
 let test: TestHouse;
 let other: number;

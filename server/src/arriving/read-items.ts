@@ -1,14 +1,21 @@
-import { EPOCH_DAYS } from '@tally/core/capture';
 import pLimit from 'p-limit';
+import { EPOCH_DAYS } from '@tally/core/capture';
 import { hashFile } from '../drive/hashing.js';
 import { isFolder, joinBytes } from '../drive/list-card.js';
-import { tell } from '../house/store/events.js';
 import { inTransaction } from '../db/database.js';
-import { bodiesOf, likelyTwins, markNamesakes, setTwins } from '../seeing/store/judgements.js';
-import { intakeById, lockIntake, setSlip } from '../house/store/intakes.js';
-import { markAlreadyFiled, settleAlreadyFiled, unreadItems, writeRead, type ReadItem } from '../seeing/store/items.js';
-import { refreshTotals } from '../seeing/totals.js';
-import type { House } from '../house/house.js';
+import { type House, intakeById, lockIntake, setSlip, tell } from '../house/index.js';
+import {
+  bodiesOf,
+  likelyTwins,
+  markAlreadyFiled,
+  markNamesakes,
+  type ReadItem,
+  refreshTotals,
+  settleAlreadyFiled,
+  setTwins,
+  unreadItems,
+  writeRead,
+} from '../seeing/index.js';
 
 const BATCH = 48;
 const AT_ONCE = 8;

@@ -1,14 +1,25 @@
 import { basename } from 'node:path';
 import { codeOf, isFolder } from '../drive/list-card.js';
-import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { addItems, forgetUnreadable, intakeLike, type ListedItem } from '../seeing/store/items.js';
-import { addCard, addIntake, intakeById, intakesWhere, setPresence, setState, setTray } from '../house/store/intakes.js';
-import { refreshTotals } from '../seeing/totals.js';
-import { houseTime, Refusal, type House } from '../house/house.js';
+import { type Db, inTransaction } from '../db/database.js';
+import { intakeLike } from './store/known-cards.js';
 import { listItems } from './listing.js';
-import { cameBack } from '../counter/trays.js';
-import { unfinished } from '../filing/store/filed.js';
+import {
+  addCard,
+  addIntake,
+  type House,
+  houseTime,
+  intakeById,
+  intakesWhere,
+  record,
+  Refusal,
+  setPresence,
+  setState,
+  setTray,
+  tell,
+} from '../house/index.js';
+import { addItems, forgetUnreadable, type ListedItem, refreshTotals } from '../seeing/index.js';
+import { cameBack } from '../counter/index.js';
+import { unfinished } from '../filing/index.js';
 
 /**
  * A card appeared: lists it and opens an intake, or goes on with the one it belongs to. A card that was here before is

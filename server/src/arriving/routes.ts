@@ -1,12 +1,11 @@
 import { HandInDone, HandInStart, Id, NewHandInLink, OpenHandInLink, type HandInLinkView } from '@tally/contract';
 import { Router, type RequestHandler } from 'express';
-import type { Access } from '../people/sessions.js';
 import { beginHandIn, finishHandIn, handInChoices, theirHandIn } from './hand-in.js';
-import type { House } from '../house/house.js';
-import { record } from '../house/store/events.js';
-import { handInView } from './store.js';
+import { handInView } from './store/hand-ins.js';
 import { personOf, setToken } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
+import type { Access } from '../people/index.js';
+import { type House, record } from '../house/index.js';
 
 /** Opens a browser that has a hand-in link; the only route here for somebody who is not signed in. */
 export function openLinkRoute(access: Access): RequestHandler {
@@ -44,13 +43,15 @@ export function handInRoutes(house: House): Router {
 }
 
 /** Making links: for those who sign in to the desk. */
-export function makeLinkRoute(house: House, access: Access): RequestHandler {
-  return async (request, response) => {
+export function linkRoutes(house: House, access: Access): Router {
+  const routes = Router();
+  routes.post('/hand-in/links', async (request, response) => {
     const { hours } = NewHandInLink.parse(request.body);
     const who = personOf(response).name;
     const { token, expiresAt } = await access.makeLink(hours, who);
     const text = `A hand-in link for ${hours} hours was made.`;
     await record(house.db, { at: house.clock(), kind: 'hand-in link', intakeId: null, who, text });
     response.status(201).json({ token, expiresAt: expiresAt.toISOString() } satisfies HandInLinkView);
-  };
+  });
+  return routes;
 }

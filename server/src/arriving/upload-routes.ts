@@ -1,14 +1,14 @@
+import { UploadAnnouncement } from '@tally/contract';
 import { FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
 import type { RequestHandler } from 'express';
 import { randomBytes } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
 import { join } from 'node:path';
-import { z } from 'zod';
 import { fileArrived, openPartsFolder, theirHandIn, wantedFile } from './hand-in.js';
-import { Refusal, type House } from '../house/house.js';
 import { personOf } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
+import { type House, Refusal } from '../house/index.js';
 
 const PATH = '/api/uploads';
 /** An upload that nobody goes on with is forgotten. */
@@ -16,13 +16,6 @@ const KEPT_MS = 3 * 24 * 3_600_000;
 const FORGET_MS = 3_600_000;
 /** Of tus's checksum extension: the bytes are not what was announced. */
 const CHECKSUM_MISMATCH = 460;
-
-/** What a browser says of a file before it sends it. */
-const Announced = z.object({
-  handIn: z.coerce.number().int().positive(),
-  position: z.coerce.number().int().min(0),
-  xxh128: z.string().regex(/^[0-9a-f]{32}$/),
-});
 
 /** What the protocol's server answers with: it looks for these two fields. */
 class Refused extends Error {
@@ -49,11 +42,11 @@ export function uploads(house: House): RequestHandler {
     datastore: store,
     relativeLocation: true,
     namingFunction: (_request, metadata) => {
-      const { handIn, position } = Announced.parse(metadata);
+      const { handIn, position } = UploadAnnouncement.parse(metadata);
       return `${handIn}-${position}-${randomBytes(12).toString('hex')}`;
     },
     onUploadCreate: async (request, upload) => {
-      const announced = Announced.safeParse(upload.metadata);
+      const announced = UploadAnnouncement.safeParse(upload.metadata);
       const node = request.runtime?.node?.req as IncomingMessage | undefined;
       const personId = node ? asking.get(node) : undefined;
       if (!announced.success || personId === undefined) throw new Refused(400, 'handIn, position and xxh128 must be announced');
@@ -64,7 +57,7 @@ export function uploads(house: House): RequestHandler {
       return {};
     },
     onUploadFinish: async (_request, upload: Upload) => {
-      const { handIn, position, xxh128 } = Announced.parse(upload.metadata);
+      const { handIn, position, xxh128 } = UploadAnnouncement.parse(upload.metadata);
       const same = await fileArrived(house, handIn, position, join(directory, upload.id), xxh128);
       await store.configstore.delete(upload.id);
       if (!same) throw new Refused(CHECKSUM_MISMATCH, 'the bytes that arrived are not those that were announced');

@@ -3,15 +3,13 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { appendFile, cp, mkdir, readdir, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { setPresence } from '../house/store/intakes.js';
-import { eventsOf } from '../house/store/events.js';
-import { copiesOf } from '../filing/store/filed.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { clearanceNow, clearCard } from './clearance.js';
 import { restoreIntake } from './restore.js';
-import { takeItems, theIntake } from '../slip/slip.js';
-import { itemsOf } from '../seeing/store/items.js';
+import { eventsOf, setPresence, theIntake } from '../house/index.js';
+import { copiesOf } from '../filing/index.js';
+import { itemsOf, takeItems } from '../seeing/index.js';
 
 let test: TestHouse;
 let cards = 0;

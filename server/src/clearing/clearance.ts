@@ -1,21 +1,18 @@
-import type { ClearAnswer, ClearanceView, ClearRequest } from '@tally/contract';
+import pLimit from 'p-limit';
+import type { ClearanceView, ClearAnswer, ClearRequest } from '@tally/contract';
 import { setAsideReason } from '@tally/core/card';
-import { clearanceOfCard, mustHold, type CardClearance, type CardFileNow } from '@tally/core/copies';
+import { type CardClearance, type CardFileNow, clearanceOfCard, mustHold } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { constants } from 'node:fs';
 import { lstat, open } from 'node:fs/promises';
 import { join } from 'node:path';
-import pLimit from 'p-limit';
 import { hashFile, quickHash } from '../drive/hashing.js';
-import { codeOf, isFolder, joinBytes, listCard, type CardEntry } from '../drive/list-card.js';
-import { removeFile, type Expected } from '../drive/remove-file.js';
-import { clearableItems, lockForClearing, setCleared, type ClearableItem } from './store.js';
-import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import type { IntakeRow } from '../house/store/intakes.js';
-import { Refusal, type House } from '../house/house.js';
-import { placesNow, type StandingPlace } from '../driving/places.js';
-import { theIntake } from '../slip/slip.js';
+import { type CardEntry, codeOf, isFolder, joinBytes, listCard } from '../drive/list-card.js';
+import { type Expected, removeFile } from '../drive/remove-file.js';
+import { type ClearableItem, clearableItems, lockForClearing, setCleared } from './store.js';
+import { type Db, inTransaction } from '../db/database.js';
+import { type House, type IntakeRow, record, Refusal, tell, theIntake } from '../house/index.js';
+import { placesNow, type StandingPlace } from '../driving/index.js';
 
 const LOOKS_AT_ONCE = 16;
 

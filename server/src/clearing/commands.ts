@@ -1,90 +1,44 @@
-import { formatBytes } from '@tally/core/logbook';
-import type { Composition } from '../composition.js';
-import { clearanceNow, clearCard } from './clearance.js';
-import { restoreIntake } from './restore.js';
-import { theIntake } from '../slip/slip.js';
-import { setPresence } from '../house/store/intakes.js';
-import { intakeNumbered, itemsThatFit } from '../cli/intake.js';
-import { EXIT, jsonLine, printable } from '../cli/output.js';
+import type { Command } from 'commander';
+import { resolve } from 'node:path';
+import type { Frame } from '../cli/frame.js';
+import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from './clear-commands.js';
+import type { House } from '../house/index.js';
 
-/** Where the card is, for commands that look at it: the folder it was read from, or another it is mounted at now. */
-export interface CardAt {
-  readonly card?: string;
-}
+const where = ['--card <folder>', 'where the card is now; else where it was read'] as const;
 
-/** The command line reads folders where they lie: the card is here as long as the command runs. */
-async function withCard<T>(
-  { house }: Composition,
-  intakeId: number,
-  card: string | undefined,
-  run: () => Promise<T>,
-): Promise<T> {
-  const before = await theIntake(house, intakeId);
-  await setPresence(house.db, intakeId, true, card, house.settings.station);
-  try {
-    return await run();
-  } finally {
-    await setPresence(house.db, intakeId, before.present, before.sourcePath, before.station);
-  }
-}
+const resolved = <O extends CardAt>(options: O): O =>
+  options.card === undefined ? options : { ...options, card: resolve(options.card) };
 
-/** `tally clearance NUMBER [--full]`: may the card be cleared, as it is now? */
-export async function clearanceCommand(
-  composition: Composition,
-  number: string,
-  options: CardAt & { full?: boolean; only?: string[]; json?: boolean },
-): Promise<number> {
-  const id = await intakeNumbered(composition, number);
-  const only = await onlyThese(composition, id, options.only);
-  const look = () => clearanceNow(composition.house, id, Boolean(options.full), only);
-  const view = await withCard(composition, id, options.card, look);
-  if (options.json) jsonLine(view);
-  else {
-    console.log(view.safe ? 'Safe to clear.' : 'Not safe to clear.');
-    console.log(
-      `${view.files} files (${formatBytes(view.bytes)}) stand in ${view.places.map(({ name }) => name).join(' and ')}.`,
+/** May a card be cleared? Clear it; put it back as it was. */
+export function addClearingCommands(program: Command, frame: Frame<House>): void {
+  program
+    .command('clearance')
+    .description('may the card of an intake be cleared, as it is now?')
+    .argument('<number>', 'number of the intake')
+    .option(...where)
+    .option('--full', 'read every byte of the card, not only both ends of each file')
+    .option('--only <patterns...>', 'these paths on the card alone, such as DCIM/** or *.MP4')
+    .option('--json', 'one JSON object')
+    .action((number: string, options: Parameters<typeof clearanceCommand>[2]) =>
+      frame.withHouse((house) => clearanceCommand(house, number, resolved(options))),
     );
-    for (const { words, paths } of view.reasons)
-      console.log(`- ${words}${paths.length ? `: ${printable(paths.join(', '))}` : ''}`);
-  }
-  return view.safe ? EXIT.done : EXIT.attention;
-}
 
-/** `tally clear NUMBER`: clears the card, if it is safe. */
-export async function clearCommand(
-  composition: Composition,
-  number: string,
-  options: CardAt & { letGo?: boolean; sure?: boolean; only?: string[] },
-): Promise<number> {
-  const { house } = composition;
-  const id = await intakeNumbered(composition, number);
-  const [letGo, sure] = [Boolean(options.letGo), Boolean(options.sure)];
-  const only = await onlyThese(composition, id, options.only);
-  return withCard(composition, id, options.card, async () => {
-    const view = await clearanceNow(house, id, false, only);
-    const files = Math.max(1, view.files + (letGo ? view.left : 0));
-    const { removed, bytes, stayed } = await clearCard(
-      house,
-      id,
-      { files, letGo, sure, ...(only ? { items: only } : {}) },
-      'command line',
+  program
+    .command('clear')
+    .description('clear the card of an intake, if it is safe')
+    .argument('<number>', 'number of the intake')
+    .option(...where)
+    .option('--only <patterns...>', 'remove these paths on the card alone, under the same rule')
+    .option('--let-go', 'remove also what was left and stands nowhere else')
+    .option('--sure', 'sound and files of unknown kind too')
+    .action((number: string, options: Parameters<typeof clearCommand>[2]) =>
+      frame.withHouse((house) => clearCommand(house, number, resolved(options))),
     );
-    console.log(`${removed} files (${formatBytes(bytes)}) removed from the card.`);
-    for (const { path, why } of stayed) console.log(`- ${printable(path)} stays: ${why}`);
-    return stayed.length ? EXIT.attention : EXIT.done;
-  });
-}
 
-/** Ids of the items that fit the patterns; null: the whole card. */
-async function onlyThese(composition: Composition, id: number, patterns?: string[]): Promise<number[] | null> {
-  return patterns ? (await itemsThatFit(composition, id, patterns)).map((item) => item.id) : null;
-}
-
-/** `tally restore NUMBER FOLDER`: puts an intake's files back as they were on its card. */
-export async function restoreCommand(composition: Composition, number: string, folder: string): Promise<number> {
-  const id = await intakeNumbered(composition, number);
-  const { restored, bytes, failed } = await restoreIntake(composition.house, id, folder, 'command line');
-  console.log(`${restored} files (${formatBytes(bytes)}) restored into ${folder}.`);
-  for (const { path, why } of failed) console.log(`- ${printable(path)}: ${why}`);
-  return failed.length ? EXIT.attention : EXIT.done;
+  program
+    .command('restore')
+    .description('put the files of an intake back as they were on its card')
+    .argument('<number>', 'number of the intake')
+    .argument('<folder>', 'a card or another folder')
+    .action((number: string, folder: string) => frame.withHouse((house) => restoreCommand(house, number, resolve(folder))));
 }

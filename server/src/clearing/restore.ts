@@ -4,11 +4,9 @@ import { join } from 'node:path';
 import { giveFinalName } from '../drive/final-name.js';
 import { hashFile } from '../drive/hashing.js';
 import { codeOf, isFolder, joinBytes } from '../drive/list-card.js';
-import { clearableItems, type ClearableItem } from './store.js';
-import { record } from '../house/store/events.js';
-import { Refusal, type House } from '../house/house.js';
-import { placesStanding, type StandingPlace } from '../driving/places.js';
-import { theIntake } from '../slip/slip.js';
+import { type ClearableItem, clearableItems } from './store.js';
+import { type House, record, Refusal, theIntake } from '../house/index.js';
+import { placesStanding, type StandingPlace } from '../driving/index.js';
 
 export interface Restored {
   readonly restored: number;

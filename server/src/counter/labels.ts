@@ -1,7 +1,6 @@
 import type { LabelsQuery } from '@tally/contract';
 import { labelsPdf } from '../paper/labels.js';
-import { nextLabel } from '../house/store/intakes.js';
-import type { House } from '../house/house.js';
+import { type House, nextLabel } from '../house/index.js';
 
 /** Labels to stick on cards: those that were asked for, or the next free ones. New ones are not given away by printing. */
 export async function labelsFor(house: House, ask: LabelsQuery): Promise<Buffer> {

@@ -1,18 +1,15 @@
-import { Day, LendRequest, NewThing, THING_KINDS, TRAYS, type Thing, type ThingKey } from '@tally/contract';
+import { EXIT, jsonLine, say, table, WHO, WrongUse } from '../cli/output.js';
+import { Day, LendRequest, NewThing, type Thing, THING_KINDS, type ThingKey, TRAYS } from '@tally/contract';
 import { dueAfter } from '@tally/core/trays';
-import type { Composition } from '../composition.js';
-import { houseTime } from '../house/house.js';
 import { lend, lendingList, makeThing, takeBack, today } from './lending.js';
 import { deskNow } from './overview.js';
 import { moveCard } from './trays.js';
-import { cardOfLabel, kitOfLabel } from './store.js';
-import { contributorByCode } from '../people/store/people.js';
-import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
-
-const WHO = 'command line';
+import { kitOfLabel } from './store.js';
+import { cardOfLabel, type House, houseTime } from '../house/index.js';
+import { contributorByCode } from '../people/index.js';
 
 /** `tally trays`: what lies in which tray, since when, and what is out. */
-export async function trayCommand({ house }: Composition, options: { json?: boolean }): Promise<number> {
+export async function trayCommand(house: House, options: { json?: boolean }): Promise<number> {
   const desk = await deskNow(house);
   const local = (at: string) => houseTime(house, new Date(at)).slice(0, 16).replace('T', ' ');
   const read = [...desk.in, ...desk.onTheDesk, ...desk.toGiveBack];
@@ -43,18 +40,18 @@ export async function trayCommand({ house }: Composition, options: { json?: bool
 }
 
 /** `tally move LABEL TRAY` */
-export async function moveCommand({ house }: Composition, label: string, tray: string): Promise<number> {
+export async function moveCommand(house: House, label: string, tray: string): Promise<number> {
   const to = TRAYS.find((known) => known === tray);
   if (!to) throw new WrongUse(`There is no tray ${tray}: the trays are ${TRAYS.map((known) => `"${known}"`).join(', ')}.`);
   const card = await cardOfLabel(house.db, label);
   if (!card) throw new WrongUse(`No card has the label ${label}.`);
   await moveCard(house, card.id, to, WHO);
-  console.log(`${card.label} is in the tray "${to}" now.`);
+  say(`${card.label} is in the tray "${to}" now.`);
   return EXIT.done;
 }
 
 /** `tally lending`: everything of the house that is lent, what is out first. */
-export async function lendingCommand({ house }: Composition, options: { out?: boolean; json?: boolean }): Promise<number> {
+export async function lendingCommand(house: House, options: { out?: boolean; json?: boolean }): Promise<number> {
   const { things } = await lendingList(house, options.out ?? false);
   if (options.json) things.forEach(jsonLine);
   else
@@ -81,7 +78,7 @@ export interface LendOptions {
 }
 
 /** `tally lend LABEL… --to CODE` */
-export async function lendCommand({ house }: Composition, labels: readonly string[], options: LendOptions): Promise<number> {
+export async function lendCommand(house: House, labels: readonly string[], options: LendOptions): Promise<number> {
   const contributor = await contributorByCode(house.db, options.to);
   if (!contributor) throw new WrongUse(`There is no contributor with the code ${options.to}.`);
   if (options.due !== undefined && options.days !== undefined) throw new WrongUse('Say --due or --days, not both.');
@@ -91,36 +88,28 @@ export async function lendCommand({ house }: Composition, labels: readonly strin
   const things = await Promise.all(labels.map((label) => keyOf(house.db, label)));
   const request = LendRequest.parse({ things, contributorId: contributor.id, due, note: options.note ?? '' });
   await lend(house, request, WHO);
-  console.log(`${labels.join(', ')} lent to ${contributor.name}${due ? `, due ${due}` : ''}.`);
+  say(`${labels.join(', ')} lent to ${contributor.name}${due ? `, due ${due}` : ''}.`);
   return EXIT.done;
 }
 
 /** `tally back LABEL…` */
-export async function backCommand(
-  { house }: Composition,
-  labels: readonly string[],
-  options: { unused?: boolean },
-): Promise<number> {
+export async function backCommand(house: House, labels: readonly string[], options: { unused?: boolean }): Promise<number> {
   const things = await Promise.all(labels.map((label) => keyOf(house.db, label)));
   await takeBack(house, things, options.unused ?? false, WHO);
-  console.log(`${labels.join(', ')} ${labels.length === 1 ? 'is' : 'are'} back.`);
+  say(`${labels.join(', ')} ${labels.length === 1 ? 'is' : 'are'} back.`);
   return EXIT.done;
 }
 
 /** `tally thing LABEL --kind KIND`: adds to the lending list. */
-export async function thingCommand(
-  { house }: Composition,
-  label: string,
-  options: { kind: string; name?: string },
-): Promise<number> {
+export async function thingCommand(house: House, label: string, options: { kind: string; name?: string }): Promise<number> {
   const thing = NewThing.safeParse({ label, kind: options.kind, name: options.name ?? '' });
   if (!thing.success) throw new WrongUse(`A thing has a label of at most 24 characters; --kind is ${THING_KINDS.join(', ')}.`);
   await makeThing(house, thing.data, WHO);
-  console.log(`${label} is on the lending list.`);
+  say(`${label} is on the lending list.`);
   return EXIT.done;
 }
 
-async function keyOf(db: Composition['house']['db'], label: string): Promise<ThingKey> {
+async function keyOf(db: House['db'], label: string): Promise<ThingKey> {
   const card = await cardOfLabel(db, label);
   if (card) return { kind: 'card', id: card.id };
   const kit = await kitOfLabel(db, label);

@@ -2,13 +2,13 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { join } from 'node:path';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
-import { readIntake } from '../arriving/read-items.js';
-import { cardVanished, receiveCard } from '../arriving/receive.js';
 import { lend, lendingList, loanHistory, makeThing, takeBack } from './lending.js';
-import { makeContributor } from '../people/joining.js';
 import { deskNow } from './overview.js';
-import { changeSlip, giveBack, theIntake } from '../slip/slip.js';
-import { moveCard, scanLabel } from './trays.js';
+import { giveBack, moveCard, scanLabel } from './trays.js';
+import { cardVanished, readIntake, receiveCard } from '../arriving/index.js';
+import { makeContributor } from '../people/index.js';
+import { changeSlip } from '../slip/index.js';
+import { theIntake } from '../house/index.js';
 
 let test: TestHouse;
 let other: number;

@@ -1,12 +1,21 @@
 import type { LendingList, LendRequest, LoanHistory, NewThing, ThingKey } from '@tally/contract';
 import { whyNotTo } from '@tally/core/trays';
-import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { closeTallied, setTray } from '../house/store/intakes.js';
-import { addLoan, addThing, cardById, endLoan, listThings, loansOf, lockCard, setOurs } from './store.js';
-import { houseTime, Refusal, type House } from '../house/house.js';
-import { mustExist } from '../slip/slip.js';
+import { type Db, inTransaction } from '../db/database.js';
+import { addLoan, addThing, endLoan, listThings, loansOf } from './store.js';
 import { moveCard } from './trays.js';
+import {
+  cardById,
+  closeTallied,
+  type House,
+  houseTime,
+  lockCard,
+  record,
+  Refusal,
+  setOurs,
+  setTray,
+  tell,
+} from '../house/index.js';
+import { mustExist } from '../people/index.js';
 
 export const today = (house: Pick<House, 'settings' | 'clock'>): string => houseTime(house, house.clock()).slice(0, 10);
 

@@ -1,10 +1,9 @@
 import type { Desk } from '@tally/contract';
 import { daysForgotten } from '@tally/core/trays';
-import { intakesWhere, summaryOf } from '../house/store/intakes.js';
 import { handedInCards, listThings } from './store.js';
-import { listAssignments } from '../people/store/people.js';
-import { houseTime, type House } from '../house/house.js';
-import { placeViews } from '../driving/places.js';
+import { type House, houseTime, intakesWhere, summaryOf } from '../house/index.js';
+import { listAssignments } from '../people/index.js';
+import { placeViews } from '../driving/index.js';
 
 /** The desk: what lies in which tray, what is still expected, how the places stand. */
 export async function deskNow(house: House): Promise<Desk> {

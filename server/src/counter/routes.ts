@@ -1,18 +1,28 @@
-import { BackRequest, Id, LendRequest, MoveRequest, NewThing, TapeLabel, ThingKey } from '@tally/contract';
+import { BackRequest, Id, LabelsQuery, LendRequest, MoveRequest, NewThing, ScanRequest, ThingKey } from '@tally/contract';
 import { Router } from 'express';
-import { z } from 'zod';
-import type { House } from '../house/house.js';
 import { lend, lendingList, loanHistory, makeThing, takeBack } from './lending.js';
-import { moveCard, scanLabel } from './trays.js';
+import { labelsFor } from './labels.js';
+import { deskNow } from './overview.js';
+import { giveBack, moveCard, scanLabel } from './trays.js';
 import { personOf } from '../http/guard.js';
+import { type House, nextLabel } from '../house/index.js';
 
-const Scan = z.strictObject({ label: TapeLabel, move: z.boolean() });
-
-/** Trays, scans of labels, and the lending list. */
-export function lendingRoutes(house: House): Router {
+/** The desk, trays, scans of labels, and the lending list. */
+export function counterRoutes(house: House): Router {
   const routes = Router();
+  routes.get('/desk', async (_request, response) => void response.json(await deskNow(house)));
+  routes.get('/labels/next', async (_request, response) => void response.json({ label: await nextLabel(house.db) }));
+  routes.get('/labels.pdf', async (request, response) => {
+    const pdf = await labelsFor(house, LabelsQuery.parse(request.query));
+    response.setHeader('Content-Disposition', 'inline; filename="labels.pdf"');
+    response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
+  });
+  routes.post('/intakes/:id/give-back', async (request, response) => {
+    await giveBack(house, Id.parse(request.params.id), personOf(response).name);
+    response.status(204).end();
+  });
   routes.post('/scans', async (request, response) => {
-    const { label, move } = Scan.parse(request.body);
+    const { label, move } = ScanRequest.parse(request.body);
     response.json(await scanLabel(house, label, move, personOf(response).name));
   });
   routes.post('/cards/:id/move', async (request, response) => {

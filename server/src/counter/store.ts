@@ -1,41 +1,7 @@
-import type { HandedIn, Loan, LoanHistory, NewThing, Thing, ThingKey, Tray } from '@tally/contract';
-import type { IntakeState } from '@tally/core/copies';
+import type { HandedIn, Loan, LoanHistory, NewThing, Thing, ThingKey } from '@tally/contract';
 import { loanStanding } from '@tally/core/trays';
 import type { Db } from '../db/database.js';
-
-/** A card with its tray, and its newest intake since it was last handed in. */
-export interface CardRow {
-  readonly id: number;
-  readonly label: string | null;
-  readonly volume: string;
-  readonly tray: Tray;
-  readonly traySince: Date;
-  readonly ours: boolean;
-  readonly intake: { readonly id: number; readonly state: IntakeState; readonly taken: number; readonly present: boolean } | null;
-}
-
-// An intake belongs to this hand-in unless the card went out after it: out, or handed in again and not read yet.
-const CARD = `
-  select k.id, k.label, k.volume, k.tray, k.tray_since as "traySince", k.ours,
-    case when i.id is not null and (k.tray <> 'in' or i.received_at >= k.tray_since or i.state <> 'closed')
-      then json_build_object('id', i.id, 'state', i.state, 'taken', coalesce((i.totals->>'taken')::int, 0), 'present', i.present) end as intake
-  from card k left join lateral (select * from intake n where n.card_id = k.id order by n.id desc limit 1) i on true`;
-
-export async function cardById(db: Db, id: number): Promise<CardRow | null> {
-  const rows: CardRow[] = await db.query(`${CARD} where k.id = $1`, [id]);
-  return rows[0] ?? null;
-}
-
-/** The card with a label, however its letters are cased. */
-export async function cardOfLabel(db: Db, label: string): Promise<CardRow | null> {
-  const rows: CardRow[] = await db.query(`${CARD} where lower(k.label) = lower($1)`, [label]);
-  return rows[0] ?? null;
-}
-
-/** Keeps a card against others until the transaction ends. */
-export async function lockCard(db: Db, id: number): Promise<void> {
-  await db.query('select id from card where id = $1 for update', [id]);
-}
+import { cardOfLabel } from '../house/index.js';
 
 export async function kitOfLabel(db: Db, label: string): Promise<{ id: number; kind: ThingKey['kind'] } | null> {
   const rows: { id: number; kind: ThingKey['kind'] }[] = await db.query(
@@ -64,10 +30,6 @@ export async function addThing(db: Db, thing: NewThing, at: Date): Promise<Thing
         ])
       : await db.query('insert into kit (kind, label, name) values ($1, $2, $3) returning id', [kind, label, name]);
   return { kind, id: row!.id };
-}
-
-export async function setOurs(db: Db, cardId: number): Promise<void> {
-  await db.query('update card set ours = true where id = $1', [cardId]);
 }
 
 const column = (key: ThingKey) => (key.kind === 'card' ? 'card_id' : 'kit_id');
@@ -154,14 +116,4 @@ export async function handedInCards(db: Db): Promise<Omit<HandedIn, 'days'>[]> {
      order by k.tray_since`,
   );
   return rows.map((row) => ({ ...row, since: row.since.toISOString() }));
-}
-
-/** A card that was taken for a new one is this known one: its intakes go over, and the new row goes. */
-export async function mergeCards(db: Db, fresh: number, known: number): Promise<void> {
-  await db.query('update intake set card_id = $2 where card_id = $1', [fresh, known]);
-  await db.query(
-    `update card set tray = f.tray, tray_since = f.tray_since, volume = f.volume from card f where card.id = $2 and f.id = $1`,
-    [fresh, known],
-  );
-  await db.query('delete from card where id = $1', [fresh]);
 }

@@ -1,10 +1,26 @@
 import type { ScanAnswer, Tray } from '@tally/contract';
 import { nextTray, whyNotTo } from '@tally/core/trays';
-import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { closeTallied, intakeById, setLabel, setSlip, setTray } from '../house/store/intakes.js';
-import { cardById, cardOfLabel, endLoan, kitOfLabel, lockCard, lockLabels, mergeCards, type CardRow } from './store.js';
-import { houseTime, Refusal, type House } from '../house/house.js';
+import { type Db, inTransaction } from '../db/database.js';
+import { endLoan, kitOfLabel, lockLabels } from './store.js';
+import {
+  cardById,
+  cardOfLabel,
+  type CardRow,
+  closeTallied,
+  type House,
+  houseTime,
+  intakeById,
+  lockCard,
+  lockIntake,
+  mergeCards,
+  record,
+  Refusal,
+  setLabel,
+  setSlip,
+  setTray,
+  tell,
+  theIntake,
+} from '../house/index.js';
 
 const named = (card: Pick<CardRow, 'label' | 'volume'>) => `Card ${card.label ?? card.volume}`;
 
@@ -123,4 +139,16 @@ export async function scanLabel(house: House, label: string, move: boolean, who:
   }
   if (card.intake) return { ...known, what: 'open', says: `${card.label} opens.` };
   return { ...known, what: 'waits', says: `${card.label} ${card.tray === 'in' ? 'is handed in and was' : 'was'} not read yet.` };
+}
+
+/** Hands the card back to its owner: it leaves the trays. */
+export async function giveBack(house: House, intakeId: number, who: string): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    const intake = await theIntake({ db: tx }, intakeId);
+    const why = intake.tray === 'to give back' ? null : whyNotTo({ tray: 'on the desk', intake }, 'to give back');
+    if (why !== null) throw new Refusal('conflict', why);
+    await setTray(tx, intake.card.id, 'to give back', house.clock());
+    await moveCard({ ...house, db: tx }, intake.card.id, 'out', who);
+  });
 }

@@ -1,13 +1,12 @@
+import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { setTimeout as sleep } from 'node:timers/promises';
-import pg from 'pg';
 import { dataSource } from './database.js';
-import { openHouse, NOW, type TestHouse } from '../testing/house.js';
-import { record } from '../house/store/events.js';
-import { advanceNumbers, nextNumbers } from '../filing/store/filed.js';
-import { findIntakes } from '../house/store/intakes.js';
-import { whileLocked } from './lock.js';
+import { NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { Locks } from './locks.js';
 import { LogQuery } from '@tally/contract';
+import { advanceNumbers, nextNumbers, record } from '../house/index.js';
+import { findIntakes } from '../shelf/index.js';
 
 let test: TestHouse;
 beforeAll(async () => (test = await openHouse()));
@@ -83,19 +82,56 @@ describe('numbers', () => {
 
 describe('locks', () => {
   const never = new AbortController().signal;
+  const ways: Locks[] = [];
+  const process = () => {
+    const locks = new Locks(test.database.appUrl, test.house.log);
+    ways.push(locks);
+    return locks;
+  };
+  afterAll(() => Promise.all(ways.map((locks) => locks.close())));
 
-  it('one at a time: the second is told no', async () => {
-    let second: boolean | null = null;
-    const first = await whileLocked(test.source, 'filing', 1, never, async () => {
-      second = await whileLocked(test.source, 'filing', 1, never, () => Promise.reject(new Error('both are in')));
+  it('one at a time, in one process and in two: the second is told no', async () => {
+    const [here, there] = [process(), process()];
+    const both = () => Promise.reject(new Error('both are in'));
+    const seconds: boolean[] = [];
+    const first = await here.hold('filing', 1, never, async () => {
+      seconds.push(await here.hold('filing', 1, never, both), await there.hold('filing', 1, never, both));
     });
-    expect([first, second]).toEqual([true, false]);
-    expect(await whileLocked(test.source, 'filing', 1, never, () => Promise.resolve())).toBe(true);
+    expect([first, ...seconds]).toEqual([true, false, false]);
+    expect(await there.hold('filing', 1, never, () => Promise.resolve())).toBe(true);
   });
 
-  it('whoever loses the connection is told to stop', async () => {
+  it('kinds and things of one number, and names, do not get into each other', async () => {
+    const locks = process();
+    const got: boolean[] = [];
+    await locks.hold('filing', 7, never, async () => {
+      got.push(await locks.hold('reading', 7, never, () => Promise.resolve()));
+      got.push(await locks.hold('filing', 8, never, () => Promise.resolve()));
+      got.push(await locks.hold('filling', 'offsite', never, () => Promise.resolve()));
+    });
+    expect(got).toEqual([true, true, true]);
+  });
+
+  it('forty held at once take none of the ten connections of the pool', async () => {
+    const locks = process();
+    await Promise.all(
+      Array.from({ length: 40 }, (_, n) =>
+        locks.hold('reading', 1000 + n, never, async () => {
+          await test.house.db.query('select pg_sleep(0.02)');
+        }),
+      ),
+    );
+    const held = await as(
+      test.database.adminUrl,
+      `select count(*)::int as n from pg_locks where locktype = 'advisory' and classid = 7303`,
+    );
+    expect(held.rows).toEqual([{ n: 0 }]);
+  });
+
+  it('whoever loses the connection is told to stop, and the next one gets it', async () => {
+    const locks = process();
     let stopped = false;
-    await whileLocked(test.source, 'filing', 2, never, async (signal) => {
+    await locks.hold('filing', 2, never, async (signal) => {
       await as(
         test.database.adminUrl,
         `select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and objid = 2`,
@@ -104,6 +140,7 @@ describe('locks', () => {
       stopped = signal.aborted;
     });
     expect(stopped).toBe(true);
+    expect(await locks.hold('filing', 2, never, () => Promise.resolve())).toBe(true);
   });
 });
 

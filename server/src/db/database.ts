@@ -88,3 +88,8 @@ async function grant(source: DataSource, user: string): Promise<void> {
 export function inTransaction<T>(db: Db, run: (tx: Db) => Promise<T>): Promise<T> {
   return db.transaction(run);
 }
+
+/** @throws when the database does not answer. */
+export async function answering(db: Db): Promise<void> {
+  await db.query('select 1');
+}

@@ -72,7 +72,7 @@ describe('readers', () => {
     const seen: string[] = [];
     let wake: () => void = () => undefined;
     const watching = (async () => {
-      for await (const change of watchReaders([join(reader, '*')], stop.signal)) {
+      for await (const change of watchReaders([join(reader, '*')], stop.signal, 50)) {
         seen.push(
           ...change.appeared.map((path) => `+${path.slice(reader.length + 1)}`),
           ...change.vanished.map((path) => `-${path.slice(reader.length + 1)}`),

@@ -1,9 +1,6 @@
 import glob from 'fast-glob';
 import { setTimeout as sleep } from 'node:timers/promises';
 
-/** How often readers are looked at. Mounts raise no events that every system delivers: looking is the only sure way. */
-const EVERY_MS = 350;
-
 export interface ReaderChanges {
   readonly appeared: readonly string[];
   readonly vanished: readonly string[];
@@ -23,8 +20,15 @@ export async function cardsNow(patterns: readonly string[]): Promise<Set<string>
   return new Set(found);
 }
 
-/** Yields at every look what appeared and vanished since the last one, first everything that is there. Ends when told to. */
-export async function* watchReaders(patterns: readonly string[], signal: AbortSignal): AsyncGenerator<ReaderChanges> {
+/**
+ * Yields at every look what appeared and vanished since the last one, first everything that is there. Mounts raise no
+ * events that every system delivers: looking is the only sure way. Ends when told to.
+ */
+export async function* watchReaders(
+  patterns: readonly string[],
+  signal: AbortSignal,
+  everyMs: number,
+): AsyncGenerator<ReaderChanges> {
   let before = new Set<string>();
   while (!signal.aborted) {
     const now = await cardsNow(patterns);
@@ -33,7 +37,7 @@ export async function* watchReaders(patterns: readonly string[], signal: AbortSi
     before = now;
     yield { appeared, vanished, now };
     try {
-      await sleep(EVERY_MS, undefined, { signal });
+      await sleep(everyMs, undefined, { signal });
     } catch {
       return;
     }

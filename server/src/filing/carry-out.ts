@@ -1,21 +1,29 @@
-import { stateOfFiling, type CopyState } from '@tally/core/copies';
+import { type CopyState, stateOfFiling } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { join } from 'node:path';
 import { clearLeftOvers, temporaryName } from '../drive/final-name.js';
 import { isFolder } from '../drive/list-card.js';
 import type { Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { renamePromise, unfinished, writeOutcomes, type Unfinished } from './store/filed.js';
-import { haltOf, intakeById, setHalt, setPresence, setState, setTray, type IntakeRow } from '../house/store/intakes.js';
-import { rememberCamera } from '../people/store/people.js';
-import { listPlaces } from '../driving/store.js';
-import { refreshTotals } from '../seeing/totals.js';
-import { fileBatch, type BatchPlace } from './file-batch.js';
+import { renamePromise, unfinished, type Unfinished, writeOutcomes } from './store/filed.js';
+import { type BatchPlace, fileBatch } from './file-batch.js';
 import { endFiling, heedHalt } from './halt.js';
-import type { House } from '../house/house.js';
 import { inLanes } from './lanes.js';
-import { abilitiesOf, placesNow } from '../driving/places.js';
 import { Pace } from './pace.js';
+import {
+  haltOf,
+  type House,
+  intakeById,
+  type IntakeRow,
+  record,
+  setHalt,
+  setPresence,
+  setState,
+  setTray,
+  tell,
+} from '../house/index.js';
+import { rememberCamera } from '../people/index.js';
+import { abilitiesOf, listPlaces, placesNow } from '../driving/index.js';
+import { refreshTotals } from '../seeing/index.js';
 
 /**
  * Carries out what filing promised: copies, proves, names, and writes down what came of it, batch by batch. Safe to be

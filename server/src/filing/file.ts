@@ -1,13 +1,21 @@
 import type { FileAnswer } from '@tally/contract';
 import { formatBytes } from '@tally/core/logbook';
 import { inTransaction } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { advanceNumbers, promise, unfinished } from './store/filed.js';
-import { lockIntake, setRule, setState, setTray } from '../house/store/intakes.js';
-import { refreshTotals } from '../seeing/totals.js';
-import { Refusal, type House } from '../house/house.js';
+import { promise, unfinished } from './store/filed.js';
 import { planOf } from './plan.js';
-import { theIntake } from '../slip/slip.js';
+import {
+  advanceNumbers,
+  type House,
+  lockIntake,
+  record,
+  Refusal,
+  setRule,
+  setState,
+  setTray,
+  tell,
+  theIntake,
+} from '../house/index.js';
+import { refreshTotals } from '../seeing/index.js';
 
 /**
  * Begins to file what the plan with this seal promises. If the plan is another one by now (somebody filed in between),

@@ -10,7 +10,7 @@ import { copiesOf } from './store/filed.js';
 import { carryOut } from './carry-out.js';
 import { beginFiling, tryAgain } from './file.js';
 import { planOf } from './plan.js';
-import { theIntake } from '../slip/slip.js';
+import { theIntake } from '../house/index.js';
 
 // A small file system in memory is a place that fills up for real; only root may mount one.
 const asRoot = process.getuid?.() === 0;

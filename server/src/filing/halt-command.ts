@@ -1,8 +1,7 @@
+import { EXIT, say } from '../cli/output.js';
 import type { FilingWish } from '@tally/contract';
-import type { Composition } from '../composition.js';
 import { haltFiling } from './halt.js';
-import { intakeNumbered } from '../cli/intake.js';
-import { EXIT } from '../cli/output.js';
+import { type House, intakeNumbered } from '../house/index.js';
 
 const SAYS: Readonly<Record<FilingWish, string>> = {
   pause: 'pauses',
@@ -11,9 +10,9 @@ const SAYS: Readonly<Record<FilingWish, string>> = {
 };
 
 /** `tally pause|go-on|stop NUMBER`: whoever carries the filing out heeds it within a second. */
-export async function haltCommand(composition: Composition, number: string, wish: FilingWish): Promise<number> {
-  const id = await intakeNumbered(composition, number);
-  await haltFiling(composition.house, id, wish, 'command line');
-  console.log(`Filing of ${number} ${SAYS[wish]}.`);
+export async function haltCommand(house: House, number: string, wish: FilingWish): Promise<number> {
+  const id = await intakeNumbered(house, number);
+  await haltFiling(house, id, wish, 'command line');
+  say(`Filing of ${number} ${SAYS[wish]}.`);
   return EXIT.done;
 }

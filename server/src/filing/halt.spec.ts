@@ -1,16 +1,15 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { systemFiles, type Files } from '../drive/files.js';
-import { eventsOf } from '../house/store/events.js';
+import { type Files, systemFiles } from '../drive/files.js';
 import { copiesOf } from './store/filed.js';
-import { itemsOf } from '../seeing/store/items.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';
 import { carryOut } from './carry-out.js';
 import { haltFiling } from './halt.js';
-import { theIntake } from '../slip/slip.js';
+import { eventsOf, theIntake } from '../house/index.js';
+import { itemsOf } from '../seeing/index.js';
 
 let test: TestHouse;
 let cards = 0;

@@ -1,15 +1,11 @@
 import type { FilingWish } from '@tally/contract';
 import { join } from 'node:path';
 import { stands } from '../drive/final-name.js';
-import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
+import { type Db, inTransaction } from '../db/database.js';
 import { takeBackNumbers, unfinished, withdraw } from './store/filed.js';
-import { haltOf, lockIntake, setHalt, setState } from '../house/store/intakes.js';
-import { touchItems } from '../seeing/store/items.js';
-import { refreshTotals } from '../seeing/totals.js';
-import { Refusal, type House } from '../house/house.js';
-import { placesStanding } from '../driving/places.js';
-import { theIntake } from '../slip/slip.js';
+import { haltOf, type House, lockIntake, record, Refusal, setHalt, setState, tell, theIntake } from '../house/index.js';
+import { refreshTotals, touchItems } from '../seeing/index.js';
+import { placesStanding } from '../driving/index.js';
 
 const WORDS: Readonly<Record<FilingWish, string>> = {
   pause: 'Filing pauses.',

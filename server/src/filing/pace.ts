@@ -1,7 +1,6 @@
-import { tell } from '../house/store/events.js';
 import type { Db } from '../db/database.js';
 import type { CopyOutcome, Unfinished } from './store/filed.js';
-import type { IntakeRow } from '../house/store/intakes.js';
+import { type IntakeRow, tell } from '../house/index.js';
 
 const EVERY_MS = 300;
 

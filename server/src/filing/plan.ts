@@ -1,27 +1,26 @@
 import type { PlanView } from '@tally/contract';
 import {
-  makePlan,
-  planDoubts,
-  planTargets,
-  planText,
   type DriveView,
+  makePlan,
   type Plan,
+  planDoubts,
   type PlanItem,
   type PlanSlip,
+  planTargets,
+  planText,
 } from '@tally/core/plan';
 import { foldName, parseRule } from '@tally/core/rule';
-import { dateDoubt, type DateDoubt } from '@tally/core/capture';
-import { mustHold, type Holding } from '@tally/core/copies';
+import type { DateDoubt } from '@tally/core/capture';
+import { type Holding, mustHold } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
 import type { Db } from '../db/database.js';
-import { nextNumbers, promisedBytes, promisedNames } from './store/filed.js';
-import { itemsOf } from '../seeing/store/items.js';
-import { assignmentDays, currentRule } from '../rules/store.js';
-import { houseTime, Refusal, type House } from '../house/house.js';
-import { placesNow, type StandingPlace } from '../driving/places.js';
-import { theIntake } from '../slip/slip.js';
+import { promisedBytes, promisedNames } from './store/filed.js';
+import { type House, nextNumbers, Refusal } from '../house/index.js';
+import { currentRule } from '../rules/index.js';
+import { placesNow, type StandingPlace } from '../driving/index.js';
+import { planMaterial } from '../slip/index.js';
 
 export interface SealedPlan {
   readonly plan: Plan;
@@ -37,54 +36,6 @@ export interface SealedPlan {
 export async function planOf(house: House, db: Db, intakeId: number, lock: boolean): Promise<SealedPlan> {
   const { items, slip, doubts } = await planMaterial(house, db, intakeId);
   return planItems(house, db, items, slip, lock, doubts);
-}
-
-/** The items of an intake and its slip, as a plan needs them, with what their own dates give rise to. */
-export async function planMaterial(
-  house: Pick<House, 'settings' | 'clock'>,
-  db: Db,
-  intakeId: number,
-): Promise<{ items: (PlanItem & { filedAs: string | null })[]; slip: PlanSlip; doubts: Map<number, DateDoubt> }> {
-  const intake = await theIntake({ db }, intakeId);
-  const rows = await itemsOf(db, intakeId);
-  const ids = [intake.assignment?.id, ...rows.map(({ assignment }) => assignment?.id)];
-  const days = await assignmentDays(db, [...new Set(ids.filter((id) => id !== undefined))]);
-  const whole = <A extends { id: number } | null>(assignment: A) =>
-    assignment && { ...assignment, ...(days.get(assignment.id) ?? { code: null, from: null, to: null, place: null }) };
-  const now = houseTime(house, house.clock());
-  const doubts = new Map<number, DateDoubt>();
-  const items = rows.map((item) => {
-    const doubt = item.read ? dateDoubt(item.captured, now) : null;
-    if (doubt) doubts.set(item.id, doubt);
-    return {
-      id: item.id,
-      path: item.path,
-      bytes: item.bytes,
-      kind: item.kind,
-      captured: item.captured.local,
-      camera: { make: item.make, model: item.model },
-      leader: item.leader,
-      taken: item.taken,
-      setAside: item.setAside,
-      alreadyFiled: item.filedAs ?? item.alreadyFiled?.path ?? null,
-      problem: item.problem,
-      contributor: item.contributor,
-      assignment: whole(item.assignment),
-      description: item.description || null,
-      role: item.role,
-      profile: item.profile || null,
-      filedAs: item.filedAs,
-    };
-  });
-  const slip: PlanSlip = {
-    contributor: intake.contributor,
-    assignment: whole(intake.assignment),
-    cardLabel: intake.card.label ?? '',
-    received: houseTime(house, intake.receivedAt),
-    filed: now,
-    intake: intake.number,
-  };
-  return { items, slip, doubts };
 }
 
 /** The same for items and a slip that need not be in the database. With `lock` the numbers are held until the transaction ends. */

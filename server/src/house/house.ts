@@ -3,6 +3,9 @@ import type { Logger } from 'pino';
 import type { LimitFunction } from 'p-limit';
 import type { Clock } from '../clock.js';
 import type { Files } from '../drive/files.js';
+import type { Locks } from '../db/locks.js';
+import type { Previews } from '../media/previews.js';
+import type { Intervals } from '../work/intervals.js';
 import type { MetadataReader } from '../media/metadata.js';
 import type { Settings } from '../settings.js';
 import type { Db } from '../db/database.js';
@@ -21,6 +24,10 @@ export interface House {
   readonly settings: Settings;
   readonly reader: MetadataReader;
   readonly jobs: Jobs;
+  /** What only one process may do at a time. */
+  readonly locks: Pick<Locks, 'hold'>;
+  readonly previews: Previews;
+  readonly intervals: Intervals;
   /** Cards and places when bytes are moved. */
   readonly files: Files;
   /** Batches of filing that this process carries out at once: every card in turn. */
@@ -30,13 +37,23 @@ export interface House {
   readonly calm: () => Promise<void>;
 }
 
+/** How a refusal is told over HTTP (RFC 9110, section 15.5 and 15.6.4). */
+const STATUS = { 'not found': 404, conflict: 409, 'not possible now': 503 } as const;
+
 /** A request that cannot be granted, in words for the person who made it. */
 export class Refusal extends Error {
+  /** The words are meant for whoever asked. */
+  readonly expose = true;
+
   constructor(
     readonly kind: 'not found' | 'conflict' | 'not possible now',
     message: string,
   ) {
     super(message);
+  }
+
+  get status(): number {
+    return STATUS[this.kind];
   }
 }
 

@@ -5,12 +5,12 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import request from 'supertest';
 import sharp from 'sharp';
-import { Access, addPerson, ensureAdministrator } from '../people/sessions.js';
 import { Bus } from '../live/bus.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { z } from 'zod';
-import { webApp } from './app.js';
+import { webOf } from '../testing/web.js';
+import { Access, addPerson, ensureAdministrator } from '../people/index.js';
 
 let test: TestHouse;
 let app: Express;
@@ -21,20 +21,9 @@ const PASSWORD = 'hazel-and-reed';
 
 beforeAll(async () => {
   test = await openHouse();
-  const pages = join(test.folder, 'pages');
-  await mkdir(pages);
-  await writeFile(join(pages, 'index.html'), '<!doctype html><title>Tally Stick</title>');
-  bus = new Bus(test.settings.databaseUrl);
+  ({ app, bus } = await webOf(test));
   bus.start();
   const { db } = test.house;
-  app = webApp({
-    house: test.house,
-    access: new Access(db, test.house.clock),
-    bus,
-    previews: test.previews,
-    urgency: test.urgency,
-    pages,
-  });
   await addPerson(db, 'wren', PASSWORD, 'administrator', NOW);
   const card = join(test.folder, 'CARD');
   await realPictures(card, 4, 'jhead/normal-digicams');

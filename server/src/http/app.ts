@@ -1,90 +1,103 @@
 import compression from 'compression';
-import express, { type Express } from 'express';
+import express, { type Express, type RequestHandler, type Router } from 'express';
 import helmet from 'helmet';
 import { join } from 'node:path';
-import type { Access } from '../people/sessions.js';
-import type { House } from '../house/house.js';
+import type { Logger } from 'pino';
 import type { Bus } from '../live/bus.js';
-import type { Previews } from '../media/previews.js';
 import type { Urgency } from '../media/urgency.js';
-import { apiRoutes } from './api-routes.js';
-import { notForHandIn, sameSiteOnly, signedInOnly } from './guard.js';
-import { handInRoutes, makeLinkRoute, openLinkRoute } from '../arriving/routes.js';
+import { notForHandIn, sameSiteOnly, signedInOnly, type Access } from './guard.js';
 import { liveRoute } from './live-route.js';
-import { lendingRoutes } from '../counter/routes.js';
-import { pictureRoutes } from '../seeing/picture-routes.js';
 import { problems, sendProblem } from './problem.js';
-import { sessionRoutes } from '../people/session-routes.js';
-import { uploads } from '../arriving/upload-routes.js';
+
+/** What the rooms answer, by who may ask. */
+export interface Answers {
+  /** Signing in and out: asks by itself who is there. */
+  readonly session: Router;
+  /** For those who have a hand-in link and are not signed in yet. */
+  readonly openLink: RequestHandler;
+  /** For everybody who is signed in, those too who may only hand in. */
+  readonly handIn: Router;
+  readonly uploads: RequestHandler;
+  /** For those who sign in to the desk. */
+  readonly desk: readonly Router[];
+}
 
 export interface Web {
-  readonly house: House;
+  readonly answers: Answers;
   readonly access: Access;
   readonly bus: Bus;
-  readonly previews: Previews;
   readonly urgency: Urgency;
+  readonly log: Logger;
+  /** Does the database answer? @throws when it does not. */
+  readonly health: () => Promise<void>;
   /** Folder of the built interface. */
   readonly pages: string;
 }
 
+const POLICY = {
+  useDefaults: false,
+  directives: {
+    defaultSrc: ["'self'"],
+    scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+    styleSrc: ["'self'", "'unsafe-inline'"],
+    imgSrc: ["'self'", 'data:', 'blob:'],
+    workerSrc: ["'self'", 'blob:'],
+    objectSrc: ["'none'"],
+    baseUri: ["'self'"],
+    formAction: ["'self'"],
+    frameAncestors: ["'none'"],
+  },
+};
+
 /** The application: every route below /api is closed unless it is signing in or asking for health. */
-export function webApp({ house, access, bus, previews, urgency, pages }: Web): Express {
+export function webApp(web: Web): Express {
   const app = express();
   app.disable('x-powered-by');
   app.set('query parser', 'simple');
-  app.use(
-    helmet({
-      contentSecurityPolicy: {
-        useDefaults: false,
-        directives: {
-          defaultSrc: ["'self'"],
-          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
-          styleSrc: ["'self'", "'unsafe-inline'"],
-          imgSrc: ["'self'", 'data:', 'blob:'],
-          workerSrc: ["'self'", 'blob:'],
-          objectSrc: ["'none'"],
-          baseUri: ["'self'"],
-          formAction: ["'self'"],
-          frameAncestors: ["'none'"],
-        },
-      },
-      strictTransportSecurity: false,
-    }),
-  );
+  app.use(helmet({ contentSecurityPolicy: POLICY, strictTransportSecurity: false }));
   // Live events must arrive one by one, not when a compressor's buffer is full.
   app.use(
     compression({ filter: (request, response) => request.originalUrl !== '/api/live' && compression.filter(request, response) }),
   );
-  const api = express.Router();
+  app.use('/api', api(web));
+  app.use(express.static(web.pages, { index: false, maxAge: '1y', immutable: true }));
+  app.get('/{*page}', page(web.pages));
+  app.use(problems(web.log));
+  return app;
+}
+
+function api({ answers, access, bus, urgency, health }: Web): Router {
+  const routes = express.Router();
   const signedIn = signedInOnly(access);
-  api.use(sameSiteOnly);
+  routes.use(sameSiteOnly);
   // The list of a large card is long; anything else that is long is a mistake.
-  api.post('/hand-in', signedIn, express.json({ limit: '24mb' }));
-  api.use(express.json({ limit: '2mb' }));
-  api.get('/health', async (_request, response) => {
-    await house.db.query('select 1');
+  routes.post('/hand-in', signedIn, express.json({ limit: '24mb' }));
+  routes.use(express.json({ limit: '2mb' }));
+  routes.get('/health', async (_request, response) => {
+    await health();
     response.json({ ok: true });
   });
-  api.use('/session', sessionRoutes(house, access));
-  api.post('/hand-in/open', openLinkRoute(access));
-  api.use(signedIn);
-  api.all('/uploads{/*upload}', uploads(house));
-  api.use('/hand-in', handInRoutes(house));
-  api.use(notForHandIn);
-  api.post('/hand-in/links', makeLinkRoute(house, access));
-  api.get('/live', liveRoute(bus));
-  api.use((_request, response, next) => {
+  routes.use('/session', answers.session);
+  routes.post('/hand-in/open', answers.openLink);
+  routes.use(signedIn);
+  routes.all('/uploads{/*upload}', answers.uploads);
+  routes.use('/hand-in', answers.handIn);
+  routes.use(notForHandIn);
+  routes.get('/live', liveRoute(bus));
+  routes.use((_request, response, next) => {
     response.setHeader('Cache-Control', 'no-store');
     // Somebody waits for this: reading and making ahead let it go first.
     response.on('close', urgency.begin());
     next();
   });
-  api.use(pictureRoutes(house, previews), apiRoutes(house), lendingRoutes(house));
-  api.use((_request, response) => sendProblem(response, 404, 'There is nothing here'));
-  app.use('/api', api);
+  routes.use(...answers.desk);
+  routes.use((_request, response) => sendProblem(response, 404, 'There is nothing here'));
+  return routes;
+}
 
-  app.use(express.static(pages, { index: false, maxAge: '1y', immutable: true }));
-  app.get('/{*page}', (request, response) => {
+/** Every address of the interface is its one page. */
+function page(pages: string): RequestHandler {
+  return (request, response) => {
     if (/\.[a-z0-9]+$/i.test(request.path)) {
       sendProblem(response, 404, 'There is nothing here');
       return;
@@ -93,7 +106,5 @@ export function webApp({ house, access, bus, previews, urgency, pages }: Web): E
     response.sendFile(join(pages, 'index.html'), (error) => {
       if (error && !response.headersSent) sendProblem(response, 404, 'The interface has not been built');
     });
-  });
-  app.use(problems(house.log));
-  return app;
+  };
 }

@@ -1,9 +1,14 @@
 import { parseCookie, stringifySetCookie } from 'cookie';
 import type { Request, RequestHandler, Response } from 'express';
-import { SESSION_MS, type Access, type SignedIn } from '../people/sessions.js';
+import { SESSION_MS, type SignedIn } from '@tally/contract';
 import { sendProblem } from './problem.js';
 
 const COOKIE = 'tally_session';
+
+/** Knows whose a session's token is. */
+export interface Access {
+  who(token: string): Promise<SignedIn | null>;
+}
 
 export function tokenOf(request: Request): string | null {
   return parseCookie(request.headers.cookie ?? '')[COOKIE] ?? null;

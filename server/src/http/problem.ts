@@ -2,9 +2,6 @@ import type { Problem } from '@tally/contract';
 import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 import { ZodError } from 'zod';
-import { Refusal } from '../house/house.js';
-
-const STATUS = { 'not found': 404, conflict: 409, 'not possible now': 503 } as const;
 
 /** Answers with problem details (RFC 9457, media type application/problem+json). */
 export function sendProblem(response: Response, status: number, title: string, more: Partial<Problem> = {}): void {
@@ -25,12 +22,9 @@ export function problems(log: Logger): ErrorRequestHandler {
       sendProblem(response, 400, 'This request is not valid', { detail, faults });
       return;
     }
-    if (error instanceof Refusal) {
-      sendProblem(response, STATUS[error.kind], error.message);
-      return;
-    }
-    const status = (error as { status?: unknown }).status;
-    if (typeof status === 'number' && status >= 400 && status < 500) {
+    // What says of itself that its words may be shown (`expose`, as http-errors has it) is an answer, not a failure.
+    const { status, expose } = error as { status?: unknown; expose?: unknown };
+    if (typeof status === 'number' && (expose === true || (status >= 400 && status < 500))) {
       sendProblem(response, status, (error as Error).message);
       return;
     }

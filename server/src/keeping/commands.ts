@@ -1,48 +1,22 @@
-import { formatBytes } from '@tally/core/logbook';
-import type { Composition } from '../composition.js';
-import { fillPlace } from './fill-place.js';
-import { writeManifests } from '../proving/manifests.js';
-import { placeViews } from '../driving/places.js';
-import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
+import type { Command } from 'commander';
+import type { Frame } from '../cli/frame.js';
+import { fillCommand, placesCommand } from './place-commands.js';
+import type { House } from '../house/index.js';
 
-/** `tally places`: how every place stands, what it holds and what it waits for. */
-export async function placesCommand({ house }: Composition, options: { json?: boolean }): Promise<number> {
-  const places = await placeViews(house.db, house.clock());
-  if (options.json) places.forEach(jsonLine);
-  else
-    table(
-      ['place', 'kind', 'now', 'free', 'holds', 'waits for', 'at risk'],
-      places.map((place) => [
-        ...[place.name, `${place.kind}, ${place.required ? 'required' : 'wished'}`, place.problem ?? 'here'],
-        ...[place.freeBytes === null ? '' : formatBytes(place.freeBytes), `${place.copies} (${formatBytes(place.bytes)})`],
-        place.waiting.copies ? `${place.waiting.copies} (${formatBytes(place.waiting.bytes)})` : 'nothing',
-        place.waiting.hoursAtRisk ? `at most ${place.waiting.hoursAtRisk} h` : '',
-      ]),
+/** Places, and the copies they wait for. */
+export function addKeepingCommands(program: Command, frame: Frame<House>): void {
+  program
+    .command('places')
+    .description('how every place stands, what it holds and what it waits for')
+    .option('--json', 'one JSON object a line')
+    .action((options: { json?: boolean }) => frame.withHouse((house) => placesCommand(house, options)));
+
+  program
+    .command('fill')
+    .description('make the copies that places wait for, from copies that tally; no card is needed')
+    .argument('[places...]', 'ids of places; else every place that waits')
+    .option('--json', 'one JSON object a line')
+    .action((places: string[], options: { json?: boolean }) =>
+      frame.withHouse((house) => fillCommand(house, places, options, frame.signal)),
     );
-  return places.some((place) => place.required && (!place.online || place.waiting.copies)) ? EXIT.attention : EXIT.done;
-}
-
-/** `tally fill [PLACE…]`: makes the copies that places wait for, from copies that tally, and writes what is due beside them. */
-export async function fillCommand(
-  { house }: Composition,
-  wanted: readonly string[],
-  options: { json?: boolean },
-  signal: AbortSignal,
-): Promise<number> {
-  const places = await placeViews(house.db, house.clock());
-  const unknown = wanted.find((id) => !places.some((place) => place.id === id));
-  if (unknown !== undefined)
-    throw new WrongUse(`There is no place ${unknown}. Places: ${places.map(({ id }) => id).join(', ')}.`);
-  let trouble = false;
-  for (const place of places.filter(({ id, waiting }) => (wanted.length ? wanted.includes(id) : waiting.copies > 0))) {
-    const filled = place.online ? await fillPlace(house, place.id, signal) : null;
-    if (options.json) jsonLine({ place: place.id, ...(filled ?? { problem: place.problem }) });
-    else if (filled) {
-      console.log(`${place.name}: ${filled.copies} copies made (${formatBytes(filled.bytes)}).`);
-      for (const problem of new Set(filled.problems)) console.log(`  ${problem}`);
-    } else console.log(`${place.name} is away: ${place.problem}`);
-    if (!filled || filled.problems.length) trouble = true;
-  }
-  await writeManifests(house, signal);
-  return trouble || signal.aborted ? EXIT.attention : EXIT.done;
 }

@@ -2,13 +2,13 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { appendFile, cp, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { copiesOf } from '../filing/store/filed.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
-import { clearanceNow } from '../clearing/clearance.js';
 import { fillPlace } from './fill-place.js';
-import { placeViews } from '../driving/places.js';
-import { theIntake } from '../slip/slip.js';
+import { copiesOf } from '../filing/index.js';
+import { clearanceNow } from '../clearing/index.js';
+import { placeViews } from '../driving/index.js';
+import { theIntake } from '../house/index.js';
 
 let test: TestHouse;
 let cards = 0;

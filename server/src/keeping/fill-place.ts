@@ -1,14 +1,10 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { formatBytes } from '@tally/core/logbook';
-import { record, tell } from '../house/store/events.js';
-import { fillable, wholeButTroubled, writeOutcomes, type Fillable } from '../filing/store/filed.js';
-import { anybodyFiling, intakeById } from '../house/store/intakes.js';
-import { touchItems } from '../seeing/store/items.js';
-import { refreshTotals } from '../seeing/totals.js';
-import { settle } from '../filing/carry-out.js';
-import { fileBatch } from '../filing/file-batch.js';
-import type { House } from '../house/house.js';
-import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/places.js';
+import { fillable, type Fillable } from './store.js';
+import { anybodyFiling, type House, intakeById, record, tell } from '../house/index.js';
+import { fileBatch, settle, wholeButTroubled, writeOutcomes } from '../filing/index.js';
+import { refreshTotals, touchItems } from '../seeing/index.js';
+import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
 
 /** Small enough that filing, which goes first, never waits long. */
 const BATCH_ITEMS = 32;

@@ -1,7 +1,6 @@
 import type { NewAssignment, NewContributor } from '@tally/contract';
-import { record, tell } from '../house/store/events.js';
 import { addAssignment, addContributor } from './store/people.js';
-import { Refusal, type House } from '../house/house.js';
+import { type House, record, Refusal, tell } from '../house/index.js';
 
 export async function makeContributor(house: House, contributor: NewContributor, who: string): Promise<number> {
   const at = house.clock();

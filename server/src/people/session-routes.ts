@@ -1,9 +1,9 @@
-import { SignIn, type Session } from '@tally/contract';
+import { SignIn, type Session, type SignedIn } from '@tally/contract';
 import { Router } from 'express';
-import type { Access, SignedIn } from './sessions.js';
-import type { House } from '../house/house.js';
+import type { Access } from './sessions.js';
 import { personOf, setToken, signedInOnly, tokenOf } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
+import type { House } from '../house/index.js';
 
 export function sessionRoutes(house: House, access: Access): Router {
   const { settings, clock } = house;

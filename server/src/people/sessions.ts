@@ -1,19 +1,11 @@
-import type { Role } from '@tally/contract';
+import { SESSION_MS, type Role, type SignedIn } from '@tally/contract';
 import { createHash, randomBytes } from 'node:crypto';
 import { RateLimiterPostgres } from 'rate-limiter-flexible';
 import type { Clock } from '../clock.js';
 import type { Db } from '../db/database.js';
-import { addLink, linkEnd, personOfLink } from '../arriving/store.js';
+import { addLink, linkEnd, personOfLink } from './store/links.js';
 import { hashPassword, passwordFits } from './passwords.js';
 
-/** Somebody who is signed in. */
-export interface SignedIn {
-  readonly id: number;
-  readonly name: string;
-  readonly role: Role;
-}
-
-export const SESSION_MS = 12 * 3_600_000;
 /** A session is prolonged once this much of it is gone. */
 const PROLONG_MS = 60_000;
 

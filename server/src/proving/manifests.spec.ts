@@ -6,14 +6,12 @@ import { dirname, join } from 'node:path';
 import { IntakeRecord } from '@tally/contract';
 import { CHAIN_FILE, CHECKSUM_FILE, HASH_LIST_FOLDER, readChain, readChecksums, writeChain } from '@tally/core/manifest';
 import { readHistory } from '../drive/hash-lists.js';
-import { eventsOf } from '../house/store/events.js';
-import { copiesOf } from '../filing/store/filed.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
-import { judgeItems } from '../seeing/judge.js';
 import { writeManifests } from './manifests.js';
-import { planOf } from '../filing/plan.js';
-import { theIntake } from '../slip/slip.js';
+import { eventsOf, theIntake } from '../house/index.js';
+import { copiesOf, planOf } from '../filing/index.js';
+import { judgeItems } from '../seeing/index.js';
 
 let test: TestHouse;
 let cards = 0;

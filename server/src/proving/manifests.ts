@@ -2,27 +2,16 @@ import { readFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { IntakeRecord } from '@tally/contract';
-import { CHECKSUM_FILE, readChecksums, writeChecksums, type Checksum } from '@tally/core/manifest';
+import { type Checksum, CHECKSUM_FILE, readChecksums, writeChecksums } from '@tally/core/manifest';
 import { foldName } from '@tally/core/rule';
 import { stands } from '../drive/final-name.js';
 import { extendHistory } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
 import { inTransaction } from '../db/database.js';
-import { record } from '../house/store/events.js';
-import {
-  doneWith,
-  lockFolder,
-  nextDue,
-  recordedItems,
-  talliedIn,
-  tryLater,
-  type BesideDue,
-  type TalliedFile,
-} from './store.js';
-import type { House } from '../house/house.js';
-import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/places.js';
-import { theIntake } from '../slip/slip.js';
+import { type BesideDue, doneWith, lockFolder, nextDue, recordedItems, type TalliedFile, talliedIn, tryLater } from './store.js';
+import { type House, record, theIntake } from '../house/index.js';
+import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
 
 const TRY_AGAIN_MINUTES = 5;
 const packageFile = new URL('../../../package.json', import.meta.url);

@@ -4,16 +4,15 @@ import { createHash } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LabelsQuery } from '@tally/contract';
-import { proofsOf } from '../filing/store/filed.js';
-import { itemsOf, setTaken } from '../seeing/store/items.js';
 import { realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';
-import { eventsOf } from '../house/store/events.js';
-import { labelsFor } from '../counter/labels.js';
-import { scanLabel } from '../counter/trays.js';
 import { keptReceipt, keptReceipts, receiptOf } from './receipt.js';
-import { changeSlip, theIntake } from '../slip/slip.js';
+import { proofsOf } from '../filing/index.js';
+import { itemsOf, setTaken } from '../seeing/index.js';
+import { eventsOf, theIntake } from '../house/index.js';
+import { labelsFor, scanLabel } from '../counter/index.js';
+import { changeSlip } from '../slip/index.js';
 
 let test: TestHouse;
 let id: number;
@@ -41,7 +40,7 @@ async function codesOf(pdf: Buffer, name: string): Promise<string[]> {
 
 describe('the receipt', () => {
   it('is kept with the intake; the same one is given again until something changes', async () => {
-    const make = () => receiptOf(test.house, test.previews, id, 'A4', 'http://desk.example', 'wren');
+    const make = () => receiptOf(test.house, id, 'A4', 'http://desk.example', 'wren');
     const first = await make();
     test.clock.now = new Date(test.clock.now.getTime() + 90_000);
     expect((await make()).equals(first)).toBe(true);
@@ -62,7 +61,7 @@ describe('the receipt', () => {
   });
 
   it.each(['A4', 'LETTER'] as const)('is one page of %s with all that proves the intake', async (paper) => {
-    const pdf = await receiptOf(test.house, test.previews, id, paper, 'http://desk.example', 'wren');
+    const pdf = await receiptOf(test.house, id, paper, 'http://desk.example', 'wren');
     expect(infoOf(pdf)).toMatch(/Pages:\s+1\n/);
     expect(infoOf(pdf)).toMatch(paper === 'A4' ? /595\.\d+ x 841/ : /612 x 792/);
     const text = textOf(pdf);
@@ -83,7 +82,7 @@ describe('the receipt', () => {
   });
 
   it('carries a hash of the list that anybody can compute again, and a code that opens its record', async () => {
-    const pdf = await receiptOf(test.house, test.previews, id, 'A4', 'http://desk.example', 'wren');
+    const pdf = await receiptOf(test.house, id, 'A4', 'http://desk.example', 'wren');
     const lines = [...(await proofsOf(test.house.db, id)).values()].map(({ path, hash }) => `${hash}  ${path}\n`).sort();
     expect(textOf(pdf)).toContain(createHash('sha256').update(lines.join('')).digest('hex'));
     expect(await codesOf(pdf, 'receipt')).toEqual([`http://desk.example/logbook/${id}`]);

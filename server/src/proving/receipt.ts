@@ -1,23 +1,19 @@
-import { ReceiptName, type KeptReceipt } from '@tally/contract';
+import sharp from 'sharp';
+import { type KeptReceipt, ReceiptName } from '@tally/contract';
 import { createHash } from 'node:crypto';
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { receiptFacts, spread, type ReceiptItem } from '@tally/core/logbook';
+import { receiptFacts, type ReceiptItem, spread } from '@tally/core/logbook';
 import type { NotchShape } from '@tally/core/copies';
 import { reasonLeft } from '@tally/core/plan';
-import sharp from 'sharp';
 import { keep, readKept } from '../media/kept.js';
-import type { Previews } from '../media/previews.js';
 import { squareCode } from '../paper/code.js';
 import type { Paper } from '../paper/print.js';
-import { receiptPdf, type ReceiptPaper } from '../paper/receipt.js';
-import { record } from '../house/store/events.js';
-import { itemsOf } from '../seeing/store/items.js';
-import { proofsOf } from '../filing/store/filed.js';
-import { houseTime, Refusal, type House } from '../house/house.js';
-import { pictureSource } from '../seeing/items.js';
-import { placesNow } from '../driving/places.js';
-import { theIntake } from '../slip/slip.js';
+import { type ReceiptPaper, receiptPdf } from '../paper/receipt.js';
+import { type House, houseTime, record, Refusal, theIntake } from '../house/index.js';
+import { itemsOf, pictureSource } from '../seeing/index.js';
+import { proofsOf } from '../filing/index.js';
+import { placesNow } from '../driving/index.js';
 
 const PICTURES = 12;
 const PICTURE_PX = 240;
@@ -29,14 +25,7 @@ type Said = Omit<ReceiptPaper, 'pictures' | 'code'>;
  * The receipt of an intake as it stands now. Each that says something new is kept with the intake, and logged; asked for
  * again while nothing changed, the very same file is given. @param base where the interface is reached, for the code.
  */
-export async function receiptOf(
-  house: House,
-  previews: Previews,
-  intakeId: number,
-  paper: Paper,
-  base: string,
-  who: string,
-): Promise<Buffer> {
+export async function receiptOf(house: House, intakeId: number, paper: Paper, base: string, who: string): Promise<Buffer> {
   const { said, rows } = await receiptNow(house, intakeId, base);
   const { printedAt, ...lasting } = said;
   const digest = createHash('sha256')
@@ -46,7 +35,7 @@ export async function receiptOf(
   const before = (await keptReceipts(house, intakeId)).find(({ name }) => name.endsWith(`_${digest}.pdf`));
   const known = before && (await readKept(receiptFile(house, intakeId, before.name)));
   if (known) return known;
-  const pictures = await contactSheet(house, previews, rows);
+  const pictures = await contactSheet(house, rows);
   const pdf = await receiptPdf({ ...said, pictures, code: await squareCode(said.address) }, paper);
   const name = `${printedAt.replace(' ', 'T').replace(':', '')}_${paper}_${digest}.pdf`;
   await keep(receiptFile(house, intakeId, name), pdf);
@@ -127,12 +116,14 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
 }
 
 /** A few pictures of what was filed, grey: most printers of desks are. What shows no picture is left out. */
-async function contactSheet(house: House, previews: Previews, rows: readonly ReceiptItem[]): Promise<ReceiptPaper['pictures']> {
+async function contactSheet(house: House, rows: readonly ReceiptItem[]): Promise<ReceiptPaper['pictures']> {
   const seen = rows.filter(({ kind, filedAs }) => filedAs !== null && (kind === 'photo' || kind === 'video' || kind === 'raw'));
   const pictures: { data: string; name: string }[] = [];
   for (const { id, filedAs } of spread(seen, PICTURES)) {
     const source = await pictureSource(house, id);
-    const picture = await previews.made(source, 'sheet', { priority: 1, signal: new AbortController().signal }).catch(() => null);
+    const picture = await house.previews
+      .made(source, 'sheet', { priority: 1, signal: new AbortController().signal })
+      .catch(() => null);
     if (!picture) continue;
     const grey = await sharp(picture)
       .resize(PICTURE_PX, PICTURE_PX, { fit: 'inside' })

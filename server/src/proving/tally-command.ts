@@ -1,3 +1,4 @@
+import { complain, EXIT, jsonLine, printable, say, WrongUse } from '../cli/output.js';
 import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
 import { formatBytes } from '@tally/core/logbook';
 import { readFile, stat } from 'node:fs/promises';
@@ -6,7 +7,6 @@ import pLimit from 'p-limit';
 import { readHistory } from '../drive/hash-lists.js';
 import { hashFile } from '../drive/hashing.js';
 import { codeOf, listCard } from '../drive/list-card.js';
-import { EXIT, jsonLine, printable, WrongUse } from '../cli/output.js';
 
 interface Tallied {
   readonly path: string;
@@ -31,7 +31,7 @@ export async function tallyCommand(folder: string, options: { json?: boolean }):
   let trouble = 0;
   const complain = (words: string) => {
     trouble++;
-    console.error(`tally: ${printable(words)}.`);
+    complain(`tally: ${printable(words)}.`);
   };
   for (const { path } of entries.filter((entry) => basenameOf(entry.path) === CHECKSUM_FILE)) {
     lists++;
@@ -62,9 +62,9 @@ export async function tallyCommand(folder: string, options: { json?: boolean }):
     bytes += one.bytes;
     if (one.state === 'tallies') tallied++;
     if (options.json) jsonLine(one);
-    else if (one.state !== 'tallies') console.log(`${one.state}: ${printable(one.path)}`);
+    else if (one.state !== 'tallies') say(`${one.state}: ${printable(one.path)}`);
   }
-  if (!options.json) console.log(`${tallied} of ${compared.length} files tally (${formatBytes(bytes)} read).`);
+  if (!options.json) say(`${tallied} of ${compared.length} files tally (${formatBytes(bytes)} read).`);
   return trouble || tallied < compared.length ? EXIT.attention : EXIT.done;
 }
 

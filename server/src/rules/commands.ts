@@ -1,7 +1,6 @@
 import type { Command } from 'commander';
 import { resolve } from 'node:path';
-import type { Composition } from '../composition.js';
-import { readAlone } from '../arriving/read-command.js';
+import type { Frame } from '../cli/frame.js';
 import {
   isSaid,
   ruleCheckCommand,
@@ -12,16 +11,14 @@ import {
   ruleSaveCommand,
   type WhichRule,
 } from './rule-command.js';
+import type { House } from '../house/index.js';
+import type { ReadLine } from '../slip/index.js';
 
-export interface Runs {
-  /** Runs with an open database. */
-  readonly withHouse: (run: (composition: Composition) => Promise<number>) => Promise<void>;
-  readonly alone: (run: () => Promise<number>) => Promise<void>;
-  readonly zone: () => string;
-}
+/** Reads a folder without a house, in a time zone. */
+type ReadFolder = (folder: string, zone: string) => AsyncIterable<ReadLine>;
 
 /** Adds `tally rule …` to a program. */
-export function addRuleCommands(program: Command, { withHouse, alone, zone }: Runs): void {
+export function addRuleCommands(program: Command, { withHouse, alone, zone }: Frame<House>, readAlone: ReadFolder): void {
   const rules = program.command('rule').description('the house rule: try it, read names back, change it');
   const rule = (name: string, description: string) =>
     rules
@@ -35,15 +32,13 @@ export function addRuleCommands(program: Command, { withHouse, alone, zone }: Ru
       .option('--json', 'one JSON object a line');
 
   /** Rules that are said here need no house: they can be tried on any machine. */
-  const withOrWithoutHouse = (which: WhichRule, run: (composition: Composition | null) => Promise<number>) =>
+  const withOrWithoutHouse = (which: WhichRule, run: (house: House | null) => Promise<number>) =>
     isSaid(which) ? alone(() => run(null)) : withHouse(run);
 
   rule('check', 'the five verdicts, each with a counterexample when it fails')
     .option('--card <folder>', 'real items to try it on')
     .action((which: WhichRule & { card?: string }) =>
-      withOrWithoutHouse(which, (composition) =>
-        ruleCheckCommand(which, composition, (folder) => readAlone(resolve(folder), zone())),
-      ),
+      withOrWithoutHouse(which, (house) => ruleCheckCommand(which, house, (folder) => readAlone(resolve(folder), zone()))),
     );
 
   rule('render', 'old and new names of a folder; looks at no drive and draws no numbers')
@@ -53,8 +48,7 @@ export function addRuleCommands(program: Command, { withHouse, alone, zone }: Ru
     .option('--csv', 'as CSV')
     .option('--tsv', 'as tab-separated text')
     .action((folder: string, which: WhichRule & { contributor?: string; assignment?: string; csv?: boolean; tsv?: boolean }) => {
-      const render = (composition: Composition | null) =>
-        ruleRenderCommand(resolve(folder), which, composition, (path) => readAlone(path, zone()));
+      const render = (house: House | null) => ruleRenderCommand(resolve(folder), which, house, (path) => readAlone(path, zone()));
       return which.contributor === undefined && which.assignment === undefined
         ? withOrWithoutHouse(which, render)
         : withHouse(render);
@@ -62,16 +56,14 @@ export function addRuleCommands(program: Command, { withHouse, alone, zone }: Ru
 
   rule('read', 'the fields in names on the drive')
     .argument('<paths...>', 'paths as they stand on the drive, such as 2026/2026-04/…/20260418_IB_0001.jpg')
-    .action((paths: string[], which: WhichRule) =>
-      withOrWithoutHouse(which, (composition) => ruleReadCommand(paths, which, composition)),
-    );
+    .action((paths: string[], which: WhichRule) => withOrWithoutHouse(which, (house) => ruleReadCommand(paths, which, house)));
 
   rule('save', 'make a rule the house rule, as a new revision')
     .requiredOption('--note <words>', 'why')
-    .action((which: WhichRule & { note: string }) => withHouse((composition) => ruleSaveCommand(which, composition)));
+    .action((which: WhichRule & { note: string }) => withHouse((house) => ruleSaveCommand(which, house)));
 
   rule('export', 'a rule as a file for another house').action((which: WhichRule) =>
-    withOrWithoutHouse(which, (composition) => ruleExportCommand(which, composition)),
+    withOrWithoutHouse(which, (house) => ruleExportCommand(which, house)),
   );
 
   rules
@@ -80,8 +72,6 @@ export function addRuleCommands(program: Command, { withHouse, alone, zone }: Ru
     .option('--starters', 'the rules to begin with')
     .option('--json', 'one JSON object a line')
     .action((options: { starters?: boolean; json?: boolean }) =>
-      options.starters
-        ? alone(() => ruleListCommand(options, null))
-        : withHouse((composition) => ruleListCommand(options, composition)),
+      options.starters ? alone(() => ruleListCommand(options, null)) : withHouse((house) => ruleListCommand(options, house)),
     );
 }

@@ -1,28 +1,27 @@
-import { houseTime } from '../house/house.js';
+import { EXIT, jsonLine, print, say, table, WrongUse } from '../cli/output.js';
 import { NewRevision, RuleFile, type RuleText } from '@tally/contract';
 import { EMPTY_DRIVE, itemContexts, makePlan, type PlanSlip } from '@tally/core/plan';
 import {
   datedByCopying,
   EXAMPLE,
+  type HouseRule,
   judgeRule,
   NEEDED_VERDICTS,
   parseRule,
   readPath,
   renamesToCsv,
   renamesToTsv,
-  STARTERS,
-  type HouseRule,
   type RuleContext,
   type RuleSource,
+  STARTERS,
 } from '@tally/core/rule';
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import type { Composition } from '../composition.js';
 import { revisions, saveRule } from './rules.js';
 import { currentRule, knownValues, ruleOfRevision } from './store.js';
-import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
-import { planItemsOf, slipOf } from '../filing/plan-command.js';
-import type { ReadLine } from '../arriving/read-command.js';
+import { type House, houseTime } from '../house/index.js';
+import { planItemsOf, type ReadLine } from '../slip/index.js';
+import { slipOf } from '../people/index.js';
 
 /** Which rule: lines given here, a file, a starter, a revision; else the house rule. */
 export interface WhichRule {
@@ -39,7 +38,7 @@ export const isSaid = ({ folderLine, fileLine, file, starter }: WhichRule): bool
   [folderLine, fileLine, file, starter].some((option) => option !== undefined);
 
 /** @throws WrongUse when there is no such rule. */
-export async function sourceOf(which: WhichRule, composition: Composition | null): Promise<RuleSource> {
+export async function sourceOf(which: WhichRule, house: House | null): Promise<RuleSource> {
   if (which.file !== undefined) return withLines(await ruleInFile(which.file), which);
   if (which.starter !== undefined) {
     const starter = STARTERS.find(({ id }) => id === which.starter);
@@ -50,8 +49,8 @@ export async function sourceOf(which: WhichRule, composition: Composition | null
   if (which.folderLine !== undefined && which.fileLine !== undefined) {
     return { folderLine: which.folderLine, fileLine: which.fileLine };
   }
-  if (!composition) throw new WrongUse('Say both --folder-line and --file-line, or --file, --starter or --revision.');
-  const { db } = composition.house;
+  if (!house) throw new WrongUse('Say both --folder-line and --file-line, or --file, --starter or --revision.');
+  const { db } = house;
   const revision = which.revision === undefined ? await currentRule(db) : await ruleOfRevision(db, Number(which.revision) || 0);
   if (!revision) throw new WrongUse(`There is no revision ${which.revision}.`);
   return withLines(revision.rule, which);
@@ -89,23 +88,23 @@ function ready(source: RuleSource): HouseRule {
 /** `tally rule check`: the five verdicts. */
 export async function ruleCheckCommand(
   which: WhichRule & { card?: string },
-  composition: Composition | null,
+  house: House | null,
   read: (folder: string) => AsyncIterable<ReadLine>,
 ): Promise<number> {
-  const rule = ready(await sourceOf(which, composition));
-  const known = composition ? await knownValues(composition.house.db) : undefined;
+  const rule = ready(await sourceOf(which, house));
+  const known = house ? await knownValues(house.db) : undefined;
   const items = which.card === undefined ? [] : await contextsOf(which.card, read);
-  const sharePrefix = composition?.house.settings.sharePrefix ?? '';
+  const sharePrefix = house?.settings.sharePrefix ?? '';
   const verdicts = judgeRule(rule, { items, sharePrefix, ...(known ? { known } : {}) });
   if (which.json) verdicts.forEach(jsonLine);
   else {
     for (const { name, outcome, because, counterexample } of verdicts) {
-      console.log(`${name}: ${outcome}. ${because}`);
-      for (const { of, path } of counterexample) console.log(`    ${of}\n      → ${path}`);
+      say(`${name}: ${outcome}. ${because}`);
+      for (const { of, path } of counterexample) say(`    ${of}\n      → ${path}`);
     }
   }
   if (!which.json && datedByCopying(rule)) {
-    console.log('Names say when a card was handed in or filed, not when its pictures were taken.');
+    say('Names say when a card was handed in or filed, not when its pictures were taken.');
   }
   const bad = verdicts.some(({ name, outcome }) => outcome === 'fails' && NEEDED_VERDICTS.includes(name));
   return bad ? EXIT.attention : EXIT.done;
@@ -130,17 +129,17 @@ const exampleSlip = (folder: string): PlanSlip => ({
 export async function ruleRenderCommand(
   folder: string,
   which: WhichRule & { contributor?: string; assignment?: string; csv?: boolean; tsv?: boolean },
-  composition: Composition | null,
+  house: House | null,
   read: (folder: string) => AsyncIterable<ReadLine>,
 ): Promise<number> {
-  const rule = ready(await sourceOf(which, composition));
+  const rule = ready(await sourceOf(which, house));
   const lines: ReadLine[] = [];
   for await (const line of read(folder)) lines.push(line);
-  const plan = makePlan(planItemsOf(lines), await slipFor(folder, which, composition), rule, EMPTY_DRIVE);
+  const plan = makePlan(planItemsOf(lines), await slipFor(folder, which, house), rule, EMPTY_DRIVE);
   const rows = plan.placements.map(({ from, folder: to, name }) => ({ from, to: to ? `${to}/${name}` : name }));
   if (which.json) rows.forEach(jsonLine);
-  else if (which.csv) process.stdout.write(renamesToCsv(rows));
-  else if (which.tsv) console.log(renamesToTsv(rows));
+  else if (which.csv) print(renamesToCsv(rows));
+  else if (which.tsv) say(renamesToTsv(rows));
   else
     table(
       ['old', 'new'],
@@ -152,25 +151,20 @@ export async function ruleRenderCommand(
 async function slipFor(
   folder: string,
   { contributor, assignment }: { contributor?: string; assignment?: string },
-  composition: Composition | null,
+  house: House | null,
 ): Promise<PlanSlip> {
   const slip = exampleSlip(folder);
   if (contributor === undefined && assignment === undefined) return slip;
-  if (!composition || contributor === undefined || assignment === undefined) {
+  if (!house || contributor === undefined || assignment === undefined) {
     throw new WrongUse('Say --contributor and --assignment, or neither to see an example.');
   }
-  const { house } = composition;
   const now = houseTime(house, house.clock());
-  return { ...slip, ...(await slipOf(composition, { contributor, assignment })), received: now, filed: now };
+  return { ...slip, ...(await slipOf(house, { contributor, assignment })), received: now, filed: now };
 }
 
 /** `tally rule read PATH…`: the fields in names on the drive. */
-export async function ruleReadCommand(
-  paths: readonly string[],
-  which: WhichRule,
-  composition: Composition | null,
-): Promise<number> {
-  const rule = ready(await sourceOf(which, composition));
+export async function ruleReadCommand(paths: readonly string[], which: WhichRule, house: House | null): Promise<number> {
+  const rule = ready(await sourceOf(which, house));
   let unclear = false;
   for (const path of paths) {
     const readings = readPath(rule, path.normalize('NFC'), 4);
@@ -180,21 +174,18 @@ export async function ruleReadCommand(
       continue;
     }
     const count = readings.length === 0 ? 'not a name of this rule' : readings.length > 1 ? `${readings.length} readings` : '';
-    console.log(`${path}${count ? `: ${count}` : ''}`);
+    say(`${path}${count ? `: ${count}` : ''}`);
     for (const [index, { fields }] of readings.entries()) {
-      if (index) console.log('  or');
-      for (const { name, format, text } of fields) console.log(`  ${name}${format === null ? '' : `:${format}`} = ${text}`);
+      if (index) say('  or');
+      for (const { name, format, text } of fields) say(`  ${name}${format === null ? '' : `:${format}`} = ${text}`);
     }
   }
   return unclear ? EXIT.attention : EXIT.done;
 }
 
 /** `tally rule list`: every revision, or every starter. */
-export async function ruleListCommand(
-  options: { starters?: boolean; json?: boolean },
-  composition: Composition | null,
-): Promise<number> {
-  if (options.starters || !composition) {
+export async function ruleListCommand(options: { starters?: boolean; json?: boolean }, house: House | null): Promise<number> {
+  if (options.starters || !house) {
     if (options.json) STARTERS.forEach(jsonLine);
     else
       table(
@@ -203,7 +194,7 @@ export async function ruleListCommand(
       );
     return EXIT.done;
   }
-  const all = await revisions(composition.house.db);
+  const all = await revisions(house.db);
   if (options.json) all.forEach(jsonLine);
   else {
     table(
@@ -223,20 +214,19 @@ export async function ruleListCommand(
 }
 
 /** `tally rule save`: makes a rule the house rule, as a new revision. */
-export async function ruleSaveCommand(which: WhichRule & { note: string }, composition: Composition): Promise<number> {
-  const { house } = composition;
-  const rule = await sourceOf(which, composition);
+export async function ruleSaveCommand(which: WhichRule & { note: string }, house: House): Promise<number> {
+  const rule = await sourceOf(which, house);
   ready(rule);
   const { revision: from } = await currentRule(house.db);
   const revision = await saveRule(house, NewRevision.parse({ rule, note: which.note, from }), 'command line');
-  console.log(`Revision ${revision} is the house rule now.`);
+  say(`Revision ${revision} is the house rule now.`);
   return EXIT.done;
 }
 
 /** `tally rule export`: a rule as a file that another house can read. */
-export async function ruleExportCommand(which: WhichRule, composition: Composition | null): Promise<number> {
-  const rule = await sourceOf(which, composition);
+export async function ruleExportCommand(which: WhichRule, house: House | null): Promise<number> {
+  const rule = await sourceOf(which, house);
   ready(rule);
-  console.log(JSON.stringify({ format: 'tally-stick-house-rule', version: 1, rule, note: '' }, null, 2));
+  say(JSON.stringify({ format: 'tally-stick-house-rule', version: 1, rule, note: '' }, null, 2));
   return EXIT.done;
 }

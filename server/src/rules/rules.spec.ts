@@ -1,13 +1,12 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { join } from 'node:path';
 import { RevisionView, RuleMaterial } from '@tally/contract';
-import { DEFAULT_RULE, STARTERS, type RuleSource } from '@tally/core/rule';
-import { copiesOf } from '../filing/store/filed.js';
+import { DEFAULT_RULE, type RuleSource, STARTERS } from '@tally/core/rule';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
-import { planOf } from '../filing/plan.js';
 import { revisions, ruleMaterial, saveRule } from './rules.js';
-import { theIntake } from '../slip/slip.js';
+import { copiesOf, planOf } from '../filing/index.js';
+import { theIntake } from '../house/index.js';
 
 let test: TestHouse;
 let cards = 0;

@@ -1,13 +1,10 @@
 import type { NewRevision, RevisionView, RuleMaterial } from '@tally/contract';
-import { judgeRule, NEEDED_VERDICTS, parseRule, type HouseRule, type RuleContext, type Verdict } from '@tally/core/rule';
+import { type HouseRule, judgeRule, NEEDED_VERDICTS, parseRule, type RuleContext, type Verdict } from '@tally/core/rule';
 import { itemContexts } from '@tally/core/plan';
-import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { intakesWhere } from '../house/store/intakes.js';
+import { type Db, inTransaction } from '../db/database.js';
 import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from './store.js';
-import { houseTime, Refusal, type House } from '../house/house.js';
-import { planMaterial } from '../filing/plan.js';
-import { theIntake } from '../slip/slip.js';
+import { type House, houseTime, intakesWhere, record, Refusal, tell, theIntake } from '../house/index.js';
+import { planMaterial } from '../slip/index.js';
 
 /** Items that a rule is tried on before it is saved: enough to find what happens on real cards. */
 const TRIED_MAX = 2_000;

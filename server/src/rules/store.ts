@@ -82,19 +82,6 @@ export async function knownValues(db: Db): Promise<{
   return { contributors, assignments, cameras, labels: labels.map(({ label }) => label) };
 }
 
-/** Days and places of assignments, for names. */
-export async function assignmentDays(
-  db: Db,
-  ids: readonly number[],
-): Promise<Map<number, { code: string | null; from: string; to: string; place: string | null }>> {
-  const rows = await db.query<{ id: number; code: string | null; from: string; to: string; place: string | null }[]>(
-    `select id, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
-     from assignment where id = any($1::int[])`,
-    [ids],
-  );
-  return new Map(rows.map(({ id, ...days }) => [id, days]));
-}
-
 /** Folders that something was filed into, the newest first. */
 export async function filedFolders(db: Db, limit: number): Promise<string[]> {
   const rows = await db.query<{ folder: string }[]>(

@@ -4,8 +4,8 @@ import { join } from 'node:path';
 import { joinBytes } from '../drive/list-card.js';
 import { isThere, type PreviewSource } from '../media/previews.js';
 import { itemPlace, itemsOf, type ItemRow } from './store/items.js';
-import { listPlaces } from '../driving/store.js';
-import { houseTime, Refusal, type House } from '../house/house.js';
+import { listPlaces } from '../driving/index.js';
+import { type House, houseTime, Refusal } from '../house/index.js';
 
 /** The items of an intake as the interface sees them, or only those that changed after a version. */
 export async function itemsAnswer(house: House, intakeId: number, since: number): Promise<ItemsAnswer> {

@@ -1,12 +1,10 @@
 import type { BelongChange, BodyView, ClockChange, JudgeChange } from '@tally/contract';
 import { EPOCH_DAYS, shiftInWords } from '@tally/core/capture';
-import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { lockIntake } from '../house/store/intakes.js';
+import { type Db, inTransaction } from '../db/database.js';
 import { assignmentsOfItems, bodiesOf, rememberCorrection, setBelonging, setJudgement, shiftBody } from './store/judgements.js';
 import { refreshTotals } from './totals.js';
-import { Refusal, type House } from '../house/house.js';
-import { mustExist, theIntake } from '../slip/slip.js';
+import { type House, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
+import { mustExist } from '../people/index.js';
 
 /** Keeps what somebody thinks of items: select, reshoot, hold, a description, a rotation, the part of use. */
 export async function judgeItems(house: House, intakeId: number, change: JudgeChange): Promise<void> {

@@ -1,10 +1,8 @@
-import type { Look, Previews } from '../media/previews.js';
-import { tell } from '../house/store/events.js';
-import { anybodyFiling } from '../house/store/intakes.js';
+import type { Look } from '../media/previews.js';
 import { unpictured, writeLooks, type Looked } from './store/judgements.js';
 import type { Db } from '../db/database.js';
-import type { House } from '../house/house.js';
 import { pictureSource } from './items.js';
+import { anybodyFiling, type House, tell } from '../house/index.js';
 
 const BATCH = 6;
 
@@ -13,14 +11,14 @@ const BATCH = 6;
  * somebody is looking at.
  * @returns how many were made; 0 when there is nothing to do or filing goes first.
  */
-export async function pictureAhead(house: House, previews: Previews): Promise<number> {
+export async function pictureAhead(house: House): Promise<number> {
   const { db } = house;
   if (await anybodyFiling(db, house.settings.station)) return 0;
   const next = await unpictured(db, BATCH);
   await house.calm();
   const looked = await Promise.all(
     next.map(async ({ id, intakeId }): Promise<Looked & { intakeId: number }> => {
-      const look = await previews.ahead(await pictureSource(house, id)).catch(() => null);
+      const look = await house.previews.ahead(await pictureSource(house, id)).catch(() => null);
       return { id, intakeId, ...looksOf(look) };
     }),
   );

@@ -1,19 +1,17 @@
-import { Id, LabelsQuery, ReceiptName, ReceiptQuery } from '@tally/contract';
+import { Id, type ItemDetails, type SoundWave } from '@tally/contract';
 import { extensionOf } from '@tally/core/card';
 import { Router, type Request, type Response } from 'express';
 import { once } from 'node:events';
-import type { House } from '../house/house.js';
 import { pictureSource } from './items.js';
-import { labelsFor } from '../counter/labels.js';
-import { keptReceipt, keptReceipts, receiptOf } from '../proving/receipt.js';
 import { mediaType } from '../media/clips.js';
-import { isThere, URGENCY, type Previews, type PreviewSource } from '../media/previews.js';
+import { isThere, URGENCY, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';
-import { personOf } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
+import type { House } from '../house/index.js';
 
-/** Pictures, waves, clips and sounds of items, and receipts with pictures on them. */
-export function pictureRoutes(house: House, previews: Previews): Router {
+/** Pictures, waves, clips and sounds of items. */
+export function pictureRoutes(house: House): Router {
+  const { previews } = house;
   const routes = Router();
   const sourceOf = (request: Request) => pictureSource(house, Id.parse(request.params['id']));
 
@@ -62,33 +60,8 @@ export function pictureRoutes(house: House, previews: Previews): Router {
     }
   }
 
-  routes.get('/intakes/:id/receipt.pdf', async (request, response) => {
-    const { paper } = ReceiptQuery.parse(request.query);
-    const id = Id.parse(request.params['id']);
-    const base = house.settings.publicUrl?.replace(/\/$/, '') ?? `${request.protocol}://${request.get('host') ?? 'localhost'}`;
-    const pdf = await receiptOf(house, previews, id, paper, base, personOf(response).name);
-    response.setHeader('Content-Disposition', `inline; filename="receipt-${id}.pdf"`);
-    response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
-  });
-
-  routes.get('/intakes/:id/receipts', async (request, response) => {
-    response.json(await keptReceipts(house, Id.parse(request.params['id'])));
-  });
-  routes.get('/intakes/:id/receipts/:name', async (request, response) => {
-    const name = ReceiptName.parse(request.params['name']);
-    const pdf = await keptReceipt(house, Id.parse(request.params['id']), name);
-    response.setHeader('Content-Disposition', `inline; filename="${name}"`);
-    response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
-  });
-
-  routes.get('/labels.pdf', async (request, response) => {
-    const pdf = await labelsFor(house, LabelsQuery.parse(request.query));
-    response.setHeader('Content-Disposition', 'inline; filename="labels.pdf"');
-    response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
-  });
-
   routes.get('/items/:id/details', async (request, response) => {
-    response.json(await previews.details(await sourceOf(request)));
+    response.json((await previews.details(await sourceOf(request))) satisfies ItemDetails);
   });
 
   routes.get('/items/:id/wave', async (request, response) => {
@@ -98,7 +71,7 @@ export function pictureRoutes(house: House, previews: Previews): Router {
       return;
     }
     response.setHeader('Cache-Control', 'private, max-age=86400');
-    response.json([...wave]);
+    response.json([...wave] satisfies SoundWave);
   });
 
   routes.get('/items/:id/media/:version', async (request, response) => {

@@ -1,7 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import type { House } from '../house/house.js';
 import { pictureAhead } from './picture-ahead.js';
-import type { Previews } from '../media/previews.js';
+import type { House } from '../house/index.js';
 
 const PAUSE_MS = 700;
 
@@ -10,10 +9,7 @@ export class Previewer {
   private readonly stopping = new AbortController();
   private loop: Promise<void> = Promise.resolve();
 
-  constructor(
-    private readonly house: House,
-    private readonly previews: Previews,
-  ) {}
+  constructor(private readonly house: House) {}
 
   start(): void {
     if (this.house.settings.previews.build === 'ahead') this.loop = this.run();
@@ -27,7 +23,7 @@ export class Previewer {
   private async run(): Promise<void> {
     const { signal } = this.stopping;
     while (!signal.aborted) {
-      const made = await pictureAhead(this.house, this.previews).catch((error: unknown) => {
+      const made = await pictureAhead(this.house).catch((error: unknown) => {
         this.house.log.warn({ error: (error as Error).message }, 'making previews');
         return 0;
       });

@@ -1,7 +1,7 @@
 import type { LogExport, LogQuery } from '@tally/contract';
-import { logToCsv, logToTsv, type LogLine } from '@tally/core/logbook';
-import { findIntakes, type IntakeRow } from '../house/store/intakes.js';
-import { houseTime, type House } from '../house/house.js';
+import { type LogLine, logToCsv, logToTsv } from '@tally/core/logbook';
+import { findIntakes } from './store.js';
+import { type House, houseTime, type IntakeRow } from '../house/index.js';
 
 function lineOf(house: House, intake: IntakeRow): LogLine {
   const received = houseTime(house, intake.receivedAt);

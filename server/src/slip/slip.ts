@@ -1,19 +1,9 @@
-import type { SlipChange, TakeChange } from '@tally/contract';
-import { whyNotTo } from '@tally/core/trays';
-import { inTransaction, type Db } from '../db/database.js';
-import { record, tell } from '../house/store/events.js';
-import { intakeById, lockIntake, setOnInsert, setSlip, setTray, type IntakeRow } from '../house/store/intakes.js';
-import { setTaken } from '../seeing/store/items.js';
-import { refreshTotals } from '../seeing/totals.js';
-import { Refusal, type House } from '../house/house.js';
-import { moveCard, sayLabel } from '../counter/trays.js';
-
-/** An intake that must exist. */
-export async function theIntake(house: Pick<House, 'db'>, intakeId: number): Promise<IntakeRow> {
-  const intake = await intakeById(house.db, intakeId);
-  if (!intake) throw new Refusal('not found', 'There is no such intake.');
-  return intake;
-}
+import type { SlipChange } from '@tally/contract';
+import { inTransaction } from '../db/database.js';
+import { type House, lockIntake, record, Refusal, setOnInsert, setSlip, setTray, tell, theIntake } from '../house/index.js';
+import { refreshTotals } from '../seeing/index.js';
+import { sayLabel } from '../counter/index.js';
+import { mustExist } from '../people/index.js';
 
 /** Says whose and what a card is. Once items are filed, contributor and assignment stay as they were filed. */
 export async function changeSlip(house: House, intakeId: number, change: SlipChange, who: string): Promise<void> {
@@ -39,35 +29,5 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     await record(tx, { at: house.clock(), kind: 'slip', intakeId, who, text: `Slip: ${said || 'emptied'}.` });
     await tell(tx, { type: 'intake', intakeId });
     await tell(tx, { type: 'desk' });
-  });
-}
-
-/** @throws Refusal when there is no such one. */
-export async function mustExist(db: Db, table: 'contributor' | 'assignment', id: number | null | undefined): Promise<void> {
-  if (id === undefined || id === null) return;
-  const found = await db.query<unknown[]>(`select 1 from ${table} where id = $1`, [id]);
-  if (!found.length) throw new Refusal('not found', `There is no such ${table}.`);
-}
-
-/** Takes or leaves items, companions together. */
-export async function takeItems(house: House, intakeId: number, change: TakeChange): Promise<void> {
-  await inTransaction(house.db, async (tx) => {
-    await lockIntake(tx, intakeId);
-    await theIntake({ db: tx }, intakeId);
-    await setTaken(tx, intakeId, change.itemIds, change.taken);
-    await refreshTotals(tx, intakeId);
-    await tell(tx, { type: 'items', intakeId });
-  });
-}
-
-/** Hands the card back to its owner: it leaves the trays. */
-export async function giveBack(house: House, intakeId: number, who: string): Promise<void> {
-  await inTransaction(house.db, async (tx) => {
-    await lockIntake(tx, intakeId);
-    const intake = await theIntake({ db: tx }, intakeId);
-    const why = intake.tray === 'to give back' ? null : whyNotTo({ tray: 'on the desk', intake }, 'to give back');
-    if (why !== null) throw new Refusal('conflict', why);
-    await setTray(tx, intake.card.id, 'to give back', house.clock());
-    await moveCard({ ...house, db: tx }, intake.card.id, 'out', who);
   });
 }

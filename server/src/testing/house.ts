@@ -2,18 +2,18 @@ import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { compose, type Composition } from '../composition.js';
-import { carryOut } from '../filing/carry-out.js';
-import { beginFiling } from '../filing/file.js';
 import type { Files } from '../drive/files.js';
-import type { House } from '../house/house.js';
-import { makeAssignment, makeContributor } from '../people/joining.js';
-import { planOf } from '../filing/plan.js';
-import { readIntake } from '../arriving/read-items.js';
-import { receiveCard } from '../arriving/receive.js';
-import { changeSlip } from '../slip/slip.js';
 import type { z } from 'zod';
 import { Settings } from '../settings.js';
+import type { Intervals } from '../work/intervals.js';
+import { Worker } from '../work/worker.js';
+import { worksOf } from '../works.js';
 import { freshDatabase, type FreshDatabase } from './database.js';
+import { beginFiling, carryOut, planOf } from '../filing/index.js';
+import type { House } from '../house/index.js';
+import { makeAssignment, makeContributor } from '../people/index.js';
+import { readIntake, receiveCard } from '../arriving/index.js';
+import { changeSlip } from '../slip/index.js';
 
 /** A whole house in a scratch folder: real database, real places, a clock that stands still. */
 export interface TestHouse extends Composition {
@@ -29,6 +29,9 @@ export interface TestHouse extends Composition {
 }
 
 export const NOW = new Date('2026-04-21T16:42:00Z');
+/** Nothing is waited for longer than it takes. */
+const QUICK: Intervals = { sweepMs: 250, readersMs: 80, arrivalsMs: 60, haltMs: 40, jobsMs: 500, standbyMs: 200 };
+
 export const never = new AbortController().signal;
 
 /** @param extra further places; their roots are names in the scratch folder. @param files a device that fails. */
@@ -58,7 +61,7 @@ export async function openHouse(
   });
   await mkdir(join(folder, 'reader'), { recursive: true });
   const clock = { now: NOW };
-  const composed = await compose(settings, { clock: () => clock.now });
+  const composed = await compose(settings, { clock: () => clock.now, intervals: QUICK });
   const house = { ...composed.house, ...(files ? { files } : {}) };
   const composition = { ...composed, house };
   const contributorId = await makeContributor(house, { name: 'Ines Barrow', code: 'IB' }, 'test');
@@ -99,3 +102,7 @@ export async function fileNow(house: House, intakeId: number, signal = never): P
   if (answer.outcome !== 'begun') throw new Error('the plan changed');
   await carryOut(house, intakeId, signal);
 }
+
+/** What a station does by itself. */
+export const workerOf = ({ house, queue, settings }: TestHouse): Worker =>
+  new Worker(worksOf(house), queue, settings.station, house.intervals, house.log);

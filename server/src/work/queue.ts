@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
-import type { Jobs } from '../house/house.js';
 import type { Db } from '../db/database.js';
 
 export type JobKind = 'read' | 'file';
@@ -11,11 +10,15 @@ const queueName = (kind: JobKind, station: string) =>
   `${kind}-${createHash('sha256').update(station).digest('hex').slice(0, 12)}`;
 
 /** The queue in PostgreSQL (pg-boss), shared by any number of processes. */
-export class Queue implements Jobs {
+export class Queue {
   private readonly boss: PgBoss;
   private readonly made = new Set<string>();
 
-  constructor(url: string, log: Logger) {
+  constructor(
+    url: string,
+    log: Logger,
+    private readonly lookMs: number,
+  ) {
     this.boss = new PgBoss({
       connectionString: url,
       schema: 'pgboss',
@@ -48,9 +51,13 @@ export class Queue implements Jobs {
   async work(kind: JobKind, station: string, lanes: number, handle: (intakeId: number) => Promise<void>): Promise<void> {
     const name = await this.ensure(kind, station);
     for (let lane = 0; lane < lanes; lane++) {
-      await this.boss.work<{ intakeId: number }>(name, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (jobs) => {
-        for (const job of jobs) await handle(job.data.intakeId);
-      });
+      await this.boss.work<{ intakeId: number }>(
+        name,
+        { pollingIntervalSeconds: this.lookMs / 1000, batchSize: 1 },
+        async (jobs) => {
+          for (const job of jobs) await handle(job.data.intakeId);
+        },
+      );
     }
   }
 

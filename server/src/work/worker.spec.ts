@@ -1,19 +1,17 @@
+import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { LiveEvent } from '@tally/contract';
 import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import pg from 'pg';
-import { beginFiling } from '../filing/file.js';
-import { placeViews } from '../driving/places.js';
-import { planOf } from '../filing/plan.js';
-import { changeSlip, theIntake } from '../slip/slip.js';
 import { Bus } from '../live/bus.js';
-import { eventsOf } from '../house/store/events.js';
-import { intakesWhere } from '../house/store/intakes.js';
 import { makeCard } from '../testing/cards.js';
-import { openHouse, type TestHouse } from '../testing/house.js';
-import { Worker } from './worker.js';
+import { openHouse, workerOf, type TestHouse } from '../testing/house.js';
+import type { Worker } from './worker.js';
+import { beginFiling, planOf } from '../filing/index.js';
+import { placeViews } from '../driving/index.js';
+import { changeSlip } from '../slip/index.js';
+import { eventsOf, intakesWhere, theIntake } from '../house/index.js';
 
 let test: TestHouse;
 let workers: Worker[];
@@ -26,7 +24,7 @@ beforeAll(async () => {
   bus.start();
   bus.listen((event) => heard.push(event));
   // Two for one station: one watches its readers, both take its jobs.
-  workers = [new Worker(test.house, test.source, test.queue), new Worker(test.house, test.source, test.queue)];
+  workers = [workerOf(test), workerOf(test)];
   for (const worker of workers) await worker.start();
 });
 afterAll(async () => {

@@ -18,8 +18,8 @@ import { InputTextModule } from 'primeng/inputtext';
 import { catchError, debounceTime, of, switchMap } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { BytesPipe } from '../shared/amounts';
-import { Acts } from '../intake/acts';
-import { IntakeStore } from '../intake/intake-store';
+import { Acts } from '../sheet/acts';
+import { SheetSource } from '../sheet/sheet-source';
 import { NextPictures } from './next-pictures';
 import { Pane, type Point } from './pane';
 import { Picture } from '../sheet/picture';
@@ -164,7 +164,7 @@ interface Fact {
   host: { role: 'dialog', 'aria-modal': 'true', 'aria-label': 'Look closer' },
 })
 export class Closer {
-  protected readonly store = inject(IntakeStore);
+  protected readonly store = inject(SheetSource);
   protected readonly view = inject(View);
   protected readonly acts = inject(Acts);
   private readonly service = inject(IntakesService);

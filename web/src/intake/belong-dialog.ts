@@ -9,7 +9,7 @@ import { InputTextModule } from 'primeng/inputtext';
 import { PeopleService } from '../api/people.service';
 import { AssignmentForm } from '../people/assignment-form';
 import { CountPipe } from '../shared/amounts';
-import { Acts } from './acts';
+import { Acts } from '../sheet/acts';
 import { IntakeStore } from './intake-store';
 import { isOpen, type Tile } from '../sheet/tiles';
 import { View } from '../sheet/view';

@@ -7,7 +7,7 @@ import { DialogModule } from 'primeng/dialog';
 import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { CountPipe } from '../shared/amounts';
-import { Acts } from './acts';
+import { Acts } from '../sheet/acts';
 import { IntakeStore } from './intake-store';
 import { Picture } from '../sheet/picture';
 import { bodyKey, cameraOf, isOpen, nameOf, type Tile } from '../sheet/tiles';

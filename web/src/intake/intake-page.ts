@@ -14,7 +14,7 @@ import {
 import { Router } from '@angular/router';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
-import { Acts } from './acts';
+import { Acts } from '../sheet/acts';
 import { BelongDialog } from './belong-dialog';
 import { ClearDialog } from './clear-dialog';
 import { ClockDialog } from './clock-dialog';
@@ -22,6 +22,7 @@ import { Closer } from '../closer/closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
 import { IntakeStore } from './intake-store';
+import { SheetSource } from '../sheet/sheet-source';
 import { KEYS } from './keys';
 import { Sheet } from '../sheet/sheet';
 import { Slip } from './slip';
@@ -34,7 +35,7 @@ import { ViewBar } from '../sheet/view-bar';
 @Component({
   selector: 'ts-intake',
   imports: [Slip, ViewBar, Sheet, Drawer, Foot, Closer, BelongDialog, ClearDialog, ClockDialog, DialogModule, ButtonModule],
-  providers: [IntakeStore, View, Acts],
+  providers: [IntakeStore, { provide: SheetSource, useExisting: IntakeStore }, View, Acts],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ts-slip (clocks)="clocks.set(true)" />

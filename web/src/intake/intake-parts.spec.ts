@@ -5,8 +5,9 @@ import { INTAKE, item, render, surroundings, type Wire } from '../testing/render
 import { Closer } from '../closer/closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
-import { Acts } from './acts';
+import { Acts } from '../sheet/acts';
 import { IntakeStore } from './intake-store';
+import { SheetSource } from '../sheet/sheet-source';
 import { View } from '../sheet/view';
 import { SheetTile } from '../sheet/sheet-tile';
 import { Slip } from './slip';
@@ -46,7 +47,7 @@ const set = (intake: Partial<IntakeSummary>, items: ItemView[] = [item(1), item(
   store.plan.set(plan);
 };
 beforeEach(() => {
-  wire = surroundings(IntakeStore, View, Acts);
+  wire = surroundings(IntakeStore, { provide: SheetSource, useExisting: IntakeStore }, View, Acts);
   store = TestBed.inject(IntakeStore);
 });
 

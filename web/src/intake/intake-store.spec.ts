@@ -6,7 +6,7 @@ import type { IntakeSummary, ItemView, LiveEvent, PlanView } from '@tally/contra
 import { MessageService } from 'primeng/api';
 import { Subject } from 'rxjs';
 import { LiveService } from '../api/live.service';
-import { Acts } from './acts';
+import { Acts } from '../sheet/acts';
 import { IntakeStore } from './intake-store';
 import { View } from '../sheet/view';
 

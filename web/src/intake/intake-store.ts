@@ -23,11 +23,12 @@ import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
 import { wordsFor } from '../api/problem';
 import type { Notch } from '../stick/draw';
+import { SheetSource } from '../sheet/sheet-source';
 import { tilesOf, type Tile } from '../sheet/tiles';
 
 /** One intake as the page sees it, kept in step with the server. */
 @Injectable()
-export class IntakeStore {
+export class IntakeStore extends SheetSource {
   private readonly service = inject(IntakesService);
   private readonly messages = inject(MessageService);
   private readonly live = inject(LiveService);

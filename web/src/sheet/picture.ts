@@ -2,7 +2,7 @@ import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { ItemView } from '@tally/contract';
-import { IntakeStore } from '../intake/intake-store';
+import { SheetSource } from './sheet-source';
 import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
 
 /** An item's picture on the sheet: the quickest there is; the wave of a sound; a drawn shape where there is neither. */
@@ -72,7 +72,7 @@ import { catchError, distinctUntilChanged, map, of, switchMap } from 'rxjs';
 export class Picture {
   readonly item = input.required<ItemView>();
   private readonly http = inject(HttpClient);
-  private readonly store = inject(IntakeStore, { optional: true });
+  private readonly store = inject(SheetSource, { optional: true });
   protected readonly failed = signal('');
   /** A picture that cannot be shown because its card is out of the reader. */
   protected readonly away = computed(

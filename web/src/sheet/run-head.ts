@@ -2,8 +2,8 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, output } f
 import type { Run } from '@tally/core/card';
 import { onlyProposal } from '@tally/core/plan';
 import type { Assignment } from '@tally/contract';
-import { Acts } from '../intake/acts';
-import { IntakeStore } from '../intake/intake-store';
+import { Acts } from './acts';
+import { SheetSource } from './sheet-source';
 import { cameraOf, isChangeable, isOpen, nameOf, type Tile } from './tiles';
 import { View } from './view';
 
@@ -117,7 +117,7 @@ export class RunHead {
   /** The tiles that are being dragged; null when they are let go. */
   readonly dragged = output<readonly Tile[] | null>();
 
-  protected readonly store = inject(IntakeStore);
+  protected readonly store = inject(SheetSource);
   protected readonly view = inject(View);
   protected readonly acts = inject(Acts);
 

@@ -15,8 +15,8 @@ import type { Assignment } from '@tally/contract';
 import { proposeAssignments } from '@tally/core/plan';
 import { PeopleService } from '../api/people.service';
 import { CountPipe } from '../shared/amounts';
-import { Acts } from '../intake/acts';
-import { IntakeStore } from '../intake/intake-store';
+import { Acts } from './acts';
+import { SheetSource } from './sheet-source';
 import { layOut, rowsInView, seated, tilesWithin, type TileRow } from './layout';
 import { Rail } from './rail';
 import { RunHead } from './run-head';
@@ -216,7 +216,7 @@ const SETTLED_MS = 90;
   `,
 })
 export class Sheet implements OnDestroy {
-  protected readonly store = inject(IntakeStore);
+  protected readonly store = inject(SheetSource);
   protected readonly view = inject(View);
   private readonly acts = inject(Acts);
   readonly look = output<number>();

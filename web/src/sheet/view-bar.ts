@@ -5,8 +5,8 @@ import { SelectModule } from 'primeng/select';
 import { SliderModule } from 'primeng/slider';
 import type { Fineness } from '@tally/core/card';
 import { BytesPipe, CountPipe } from '../shared/amounts';
-import { Acts } from '../intake/acts';
-import { IntakeStore } from '../intake/intake-store';
+import { Acts } from './acts';
+import { SheetSource } from './sheet-source';
 import { membersOf, type Tile } from './tiles';
 import { ORDERS, SHOWS, View } from './view';
 
@@ -132,7 +132,7 @@ import { ORDERS, SHOWS, View } from './view';
 export class ViewBar {
   protected readonly view = inject(View);
   protected readonly acts = inject(Acts);
-  private readonly store = inject(IntakeStore);
+  private readonly store = inject(SheetSource);
   readonly ask = output<readonly Tile[]>();
   readonly keys = output();
   /** Ids of items that are to go from the card, companions too. */

@@ -2,7 +2,7 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { wallClockMs } from '@tally/core/capture';
 import { runsOf, type Fineness, type Run } from '@tally/core/card';
 import { similarGroups, type SimilarGroup } from '@tally/core/looks';
-import { IntakeStore } from '../intake/intake-store';
+import { SheetSource } from './sheet-source';
 import { cameraOf, nameOf, type Tile } from './tiles';
 
 export const ORDERS = ['time', 'name', 'size', 'camera'] as const;
@@ -29,7 +29,7 @@ export const timeOf = (tile: Tile): number => wallClockMs(tile.lead.captured.loc
 /** How the sheet is looked at: order, what is shown, how fine the runs are, where one is, what is chosen. */
 @Injectable()
 export class View {
-  private readonly store = inject(IntakeStore);
+  private readonly store = inject(SheetSource);
 
   readonly order = signal<Order>('time');
   readonly show = signal('everything');

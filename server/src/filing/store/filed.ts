@@ -3,28 +3,7 @@ import type { Placement } from '@tally/core/plan';
 import { foldName } from '@tally/core/rule';
 import type { Db } from '../../db/database.js';
 
-const pathOf = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
-
-/** Next free numbers of scopes. With `lock` the rows are made and held until the transaction ends, in one order for all. */
-export async function nextNumbers(db: Db, scopes: readonly string[], lock: boolean): Promise<Map<string, number>> {
-  const sorted = [...new Set(scopes)].sort();
-  if (lock) {
-    await db.query(
-      'insert into counter (scope, next) select s, 1 from unnest($1::text[]) s order by s on conflict (scope) do nothing',
-      [sorted],
-    );
-  }
-  const rows: { scope: string; next: number }[] = await db.query(
-    `select scope, next from counter where scope = any($1::text[]) order by scope ${lock ? 'for update' : ''}`,
-    [sorted],
-  );
-  return new Map(rows.map((row) => [row.scope, row.next]));
-}
-
-export async function advanceNumbers(db: Db, numbers: readonly { scope: string; next: number }[]): Promise<void> {
-  for (const { scope, next } of numbers)
-    await db.query('update counter set next = $2 where scope = $1 and next < $2', [scope, next]);
-}
+export const pathOf = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
 
 /** Folded names promised in these folders, folded, by whatever intake. */
 export async function promisedNames(
@@ -112,30 +91,6 @@ export async function intakesWaitingAt(db: Db, station: string, placeIds: readon
   return rows.map(({ id }) => id);
 }
 
-/** A copy that a place waits for, and a place it can be made from. */
-export interface Fillable extends Unfinished {
-  readonly intakeId: number;
-  readonly sourceId: string;
-}
-
-/** What a place waits for of what tallies at another place that is here, the oldest first. Not of intakes being filed. */
-export async function fillable(db: Db, placeId: string, sources: readonly string[], limit: number): Promise<Fillable[]> {
-  const rows: Omit<Fillable, 'pathBytes' | 'waiting' | 'path'>[] = await db.query(
-    `select f.id as "filedItemId", f.item_id as "itemId", f.bytes, i.modified_at as "modifiedAt", f.folder, f.name, f.hash, f.quick_hash as "quickHash",
-       f.intake_id as "intakeId", s.tallied, s.tallied[1] as "sourceId"
-     from copy c join filed_item f on f.id = c.filed_item_id join item i on i.id = f.item_id join intake n on n.id = f.intake_id
-       join lateral (select array_agg(t.place_id order by p.position) as tallied from copy t join place p on p.id = t.place_id
-         where t.filed_item_id = f.id and t.state = 'tallied' and t.place_id = any($2::text[])) s on s.tallied is not null
-     where c.place_id = $1 and c.state = 'waiting' and n.state <> 'filing' and f.hash is not null
-     order by f.filed_at, f.id limit $3`,
-    [placeId, sources, limit],
-  );
-  return rows.map((row) => {
-    const path = pathOf(row.folder, row.name);
-    return { ...row, path, pathBytes: Buffer.from(path), waiting: [placeId] };
-  });
-}
-
 /** Intakes (or this one) that need attention though every copy that a card must be filed to tallies. */
 export async function wholeButTroubled(db: Db, intakeId: number | null = null): Promise<number[]> {
   const rows = await db.query<{ id: number }[]>(
@@ -144,15 +99,6 @@ export async function wholeButTroubled(db: Db, intakeId: number | null = null): 
        and not exists (select from filed_item f join copy c on c.filed_item_id = f.id join place p on p.id = c.place_id
          where f.intake_id = i.id and c.state <> 'tallied' and p.required and p.fill = 'with the card')`,
     [intakeId],
-  );
-  return rows.map(({ id }) => id);
-}
-
-/** Places that wait for copies which can be made from another copy. */
-export async function placesWaiting(db: Db): Promise<string[]> {
-  const rows = await db.query<{ id: string }[]>(
-    `select distinct c.place_id as id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
-     where c.state <> 'tallied' and c.state = 'waiting' and f.hash is not null and i.state <> 'filing'`,
   );
   return rows.map(({ id }) => id);
 }

@@ -1,4 +1,4 @@
-import type { IntakeSummary, LogQuery, OnInsert, Tray } from '@tally/contract';
+import type { IntakeSummary } from '@tally/contract';
 import type { IntakeState } from '@tally/core/copies';
 import { intakeNumber } from '@tally/core/logbook';
 import type { Db } from '../../db/database.js';
@@ -85,38 +85,9 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
   return rows[0]!.id;
 }
 
-export async function addCard(db: Db, volume: string, at: Date): Promise<number> {
-  const rows: { id: number }[] = await db.query(
-    `insert into card (volume, tray, tray_since) values ($1, 'in', $2) returning id`,
-    [...[volume, at]],
-  );
-  return rows[0]!.id;
-}
-
 /** A card went out: what tallied from it is done with. */
 export async function closeTallied(db: Db, cardId: number): Promise<void> {
   await db.query(`update intake set state = 'closed' where card_id = $1 and state = 'tallied'`, [cardId]);
-}
-
-/** @param at since when it lies there, if it did not before. */
-export async function setTray(db: Db, cardId: number, tray: Tray, at: Date): Promise<void> {
-  await db.query('update card set tray = $2, tray_since = $3 where id = $1 and tray <> $2', [cardId, tray, at]);
-}
-
-export async function setLabel(db: Db, cardId: number, label: string | null): Promise<void> {
-  await db.query('update card set label = $2 where id = $1', [cardId, label]);
-}
-
-export async function setOnInsert(db: Db, cardId: number, onInsert: OnInsert): Promise<void> {
-  await db.query('update card set on_insert = $2 where id = $1', [cardId, onInsert]);
-}
-
-/** The next free label of the form C-014. */
-export async function nextLabel(db: Db): Promise<string> {
-  const [{ n }]: [{ n: number }] = await db.query(
-    `select coalesce(max(substring(label from '^C-([0-9]{1,6})$')::int), 0) + 1 as n from (select label from card union all select label from kit) x`,
-  );
-  return `C-${String(n).padStart(3, '0')}`;
 }
 
 export async function setPresence(db: Db, id: number, present: boolean, sourcePath?: string, station?: string): Promise<void> {
@@ -171,57 +142,4 @@ export async function setSlip(
 
 export async function setRule(db: Db, id: number, revision: number): Promise<void> {
   await db.query('update intake set rule_revision = $2 where id = $1', [id, revision]);
-}
-
-const ORDER_BY: Readonly<Record<LogQuery['order'], string>> = {
-  received: 'i.received_at',
-  contributor: 'c.name',
-  assignment: 'a.title',
-  card: 'k.label',
-  items: `(i.totals->>'items')::int`,
-  bytes: `(i.totals->>'bytes')::bigint`,
-  state: 'i.state',
-};
-
-/** Intakes of the logbook: every word must be found. */
-export async function findIntakes(db: Db, query: LogQuery, zone: string): Promise<{ rows: IntakeRow[]; total: number }> {
-  const parameters: unknown[] = [];
-  const conditions = ['true'];
-  const where = (sql: (parameter: string) => string, value: unknown) => {
-    parameters.push(value);
-    conditions.push(sql(`$${parameters.length}`));
-  };
-  for (const word of query.words.toLowerCase().split(/\s+/).filter(Boolean)) {
-    where((p) => `i.words like ${p}`, `%${word.replace(/[\\%_]/g, '\\$&')}%`);
-  }
-  if (query.state) where((p) => `i.state = ${p}`, query.state);
-  if (query.contributor) where((p) => `c.code = ${p}`, query.contributor.toUpperCase());
-  if (query.assignment) where((p) => `a.slug = ${p}`, query.assignment);
-  if (query.from || query.to) parameters.push(zone);
-  const zoneAt = `$${parameters.length}::text`;
-  if (query.from) where((p) => `i.received_at >= (${p}::date)::timestamp at time zone ${zoneAt}`, query.from);
-  if (query.to) where((p) => `i.received_at < (${p}::date + 1)::timestamp at time zone ${zoneAt}`, query.to);
-  const direction = query.descending ? 'desc nulls last' : 'asc nulls last';
-  const rows = await intakesWhere(
-    db,
-    `${conditions.join(' and ')} order by ${ORDER_BY[query.order]} ${direction}, i.id ${query.descending ? 'desc' : 'asc'}
-     limit ${query.limit} offset ${query.offset}`,
-    parameters,
-  );
-  const [{ total }]: [{ total: number }] = await db.query(
-    `select count(*)::int as total from intake i join card k on k.id = i.card_id
-     left join contributor c on c.id = i.contributor_id left join assignment a on a.id = i.assignment_id
-     where ${conditions.join(' and ')}`,
-    parameters,
-  );
-  return { rows, total };
-}
-
-export async function intakesByDay(db: Db, zone: string): Promise<{ day: string; intakes: number; items: number }[]> {
-  return db.query(
-    `select to_char(received_at at time zone $1, 'YYYY-MM-DD') as day, count(*)::int as intakes,
-       sum((totals->>'items')::int)::int as items
-     from intake group by 1 order by 1`,
-    [zone],
-  );
 }

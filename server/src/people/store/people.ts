@@ -1,5 +1,6 @@
 import type { Assignment, Contributor, NewAssignment, NewContributor } from '@tally/contract';
 import type { Db } from '../../db/database.js';
+import { Refusal } from '../../house/index.js';
 
 export async function addContributor(db: Db, contributor: NewContributor, at: Date): Promise<number | null> {
   const rows: { id: number }[] = await db.query(
@@ -103,4 +104,24 @@ export async function rememberCamera(
      on conflict (make, model, serial) do update set contributor_id = coalesce(camera.contributor_id, excluded.contributor_id)`,
     [body.make, body.model, body.serial, contributorId],
   );
+}
+
+/** @throws Refusal when there is no such one. */
+export async function mustExist(db: Db, table: 'contributor' | 'assignment', id: number | null | undefined): Promise<void> {
+  if (id === undefined || id === null) return;
+  const found = await db.query<unknown[]>(`select 1 from ${table} where id = $1`, [id]);
+  if (!found.length) throw new Refusal('not found', `There is no such ${table}.`);
+}
+
+/** Days and places of assignments, for names. */
+export async function assignmentDays(
+  db: Db,
+  ids: readonly number[],
+): Promise<Map<number, { code: string | null; from: string; to: string; place: string | null }>> {
+  const rows = await db.query<{ id: number; code: string | null; from: string; to: string; place: string | null }[]>(
+    `select id, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
+     from assignment where id = any($1::int[])`,
+    [ids],
+  );
+  return new Map(rows.map(({ id, ...days }) => [id, days]));
 }

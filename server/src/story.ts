@@ -1,19 +1,15 @@
+import { EXIT, WrongUse } from './cli/output.js';
 import { Day, NewAssignment, NewContributor, NewThing, Role } from '@tally/contract';
 import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { z } from 'zod';
-import { addPerson } from '../people/sessions.js';
-import type { Composition } from '../composition.js';
-import { fillPlace } from '../keeping/fill-place.js';
-import { lend, makeThing, takeBack } from '../counter/lending.js';
-import { writeManifests } from '../proving/manifests.js';
-import { makeAssignment, makeContributor } from '../people/joining.js';
-import { giveBack } from '../slip/slip.js';
-import { setPresence } from '../house/store/intakes.js';
-import { contributorByCode, rememberCamera } from '../people/store/people.js';
-import { listPlaces } from '../driving/store.js';
-import { EXIT, WrongUse } from './output.js';
-import { fileFolder } from '../filing/file-command.js';
+import { fileFolder } from './arriving/file-command.js';
+import { addPerson, contributorByCode, makeAssignment, makeContributor, rememberCamera } from './people/index.js';
+import { type House, setPresence } from './house/index.js';
+import { fillPlace } from './keeping/index.js';
+import { giveBack, lend, makeThing, takeBack } from './counter/index.js';
+import { writeManifests } from './proving/index.js';
+import { listPlaces } from './driving/index.js';
 
 /** What happened before today, to be carried out through the ordinary use cases: for demonstrations and tests. */
 const Story = z.strictObject({
@@ -53,13 +49,12 @@ export async function readStory(file: string): Promise<Story> {
 
 /** `tally replay STORY.json`: the clock stands at each intake's time while it is filed. */
 export async function replayCommand(
-  composition: Composition,
+  house: House,
   story: Story,
   folderOfStory: string,
   clock: { now: Date },
   signal: AbortSignal,
 ): Promise<number> {
-  const { house } = composition;
   for (const person of story.people) await addPerson(house.db, person.name, person.password, person.role, clock.now);
   for (const contributor of story.contributors) await makeContributor(house, contributor, 'replay');
   for (const { assignment, expected } of story.assignments) {
@@ -72,7 +67,7 @@ export async function replayCommand(
   for (const intake of story.intakes) {
     clock.now = new Date(intake.at);
     const folder = resolve(folderOfStory, intake.folder);
-    const id = await fileFolder(composition, folder, intake, intake.receivedBy, signal);
+    const id = await fileFolder(house, folder, intake, intake.receivedBy, signal);
     await setPresence(house.db, id, false);
     clock.now = new Date(clock.now.getTime() + 20 * 60_000);
     if (intake.givenBack) await giveBack(house, id, intake.receivedBy);

@@ -3,8 +3,8 @@ import type { BelongChange, ClockChange, ItemView, JudgeChange } from '@tally/co
 import { shiftTime } from '@tally/core/capture';
 import type { Observable } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
-import { IntakeStore } from './intake-store';
-import { bodyKey, isChangeable, isOpen, membersOf, type Tile } from '../sheet/tiles';
+import { SheetSource } from './sheet-source';
+import { bodyKey, isChangeable, isOpen, membersOf, type Tile } from './tiles';
 
 /** Something done, and how to undo it. */
 interface Step {
@@ -21,7 +21,7 @@ type Names = Readonly<{
 /** What a person does to items: seen at once, kept on the server, and each of it can be undone. */
 @Injectable()
 export class Acts {
-  private readonly store = inject(IntakeStore);
+  private readonly store = inject(SheetSource);
   private readonly service = inject(IntakesService);
   private readonly done = signal<readonly Step[]>([]);
   private readonly undone = signal<readonly Step[]>([]);

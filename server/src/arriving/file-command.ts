@@ -1,30 +1,24 @@
+import { EXIT, jsonLine, say, table } from '../cli/output.js';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { reasonLeft } from '@tally/core/plan';
-import type { Composition } from '../composition.js';
-import { carryOut } from './carry-out.js';
-import { beginFiling } from './file.js';
-import { writeManifests } from '../proving/manifests.js';
-import { planOf } from './plan.js';
-import { readIntake } from '../arriving/read-items.js';
-import { receiveCard } from '../arriving/receive.js';
-import { changeSlip, theIntake } from '../slip/slip.js';
-import { copiesOf } from './store/filed.js';
-import { setPresence, setTray } from '../house/store/intakes.js';
-import { itemsOf } from '../seeing/store/items.js';
-import { whileLocked } from '../db/lock.js';
-import { EXIT, jsonLine, table } from '../cli/output.js';
-import { slipOf, type SlipOptions } from './plan-command.js';
+import { readIntake } from './read-items.js';
+import { receiveCard } from './receive.js';
+import { type House, setPresence, setTray, theIntake } from '../house/index.js';
+import { beginFiling, carryOut, copiesOf, planOf } from '../filing/index.js';
+import { writeManifests } from '../proving/index.js';
+import { changeSlip } from '../slip/index.js';
+import { itemsOf } from '../seeing/index.js';
+import { slipOf, type SlipOptions } from '../people/index.js';
 
 /** Receives, reads, files and tallies a folder in this process. @returns the intake's id. */
 export async function fileFolder(
-  composition: Composition,
+  house: House,
   folder: string,
   options: SlipOptions & { label?: string },
   who: string,
   signal: AbortSignal,
 ): Promise<number> {
-  const { house, source } = composition;
-  const slip = await slipOf(composition, options);
+  const slip = await slipOf(house, options);
   const intakeId = await receiveCard(house, folder, who);
   await readIntake(house, intakeId, signal);
   const { state } = await theIntake(house, intakeId);
@@ -50,7 +44,7 @@ export async function fileFolder(
   for (;;) {
     const now = await theIntake(house, intakeId);
     if (now.state !== 'filing' || now.paused) break;
-    const ours = await whileLocked(source, 'filing', intakeId, signal, (inner) => carryOut(house, intakeId, inner));
+    const ours = await house.locks.hold('filing', intakeId, signal, (inner) => carryOut(house, intakeId, inner));
     if (!ours) await sleep(300);
   }
   return intakeId;
@@ -58,13 +52,12 @@ export async function fileFolder(
 
 /** `tally file FOLDER`: files what is not filed yet and proves every copy. A second run files nothing twice. */
 export async function fileCommand(
-  composition: Composition,
+  house: House,
   folder: string,
   options: SlipOptions & { label?: string },
   signal: AbortSignal,
 ): Promise<number> {
-  const { house } = composition;
-  const intakeId = await fileFolder(composition, folder, options, 'command line', signal);
+  const intakeId = await fileFolder(house, folder, options, 'command line', signal);
   await writeManifests(house, signal);
   const intake = await theIntake(house, intakeId);
   await setPresence(house.db, intakeId, false);
@@ -93,7 +86,7 @@ export async function fileCommand(
         ...left.map((item) => [item.path, 'left on the card', reasonOf(item)]),
       ],
     );
-    console.log(`Intake ${intake.number}: ${intake.state}.${intake.note ? ` ${intake.note}` : ''}`);
+    say(`Intake ${intake.number}: ${intake.state}.${intake.note ? ` ${intake.note}` : ''}`);
   }
   const open = intake.state === 'open' && left.every((item) => item.setAside !== null || item.alreadyFiled);
   return intake.state === 'tallied' || intake.state === 'closed' || open ? EXIT.done : EXIT.attention;

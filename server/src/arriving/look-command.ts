@@ -1,3 +1,4 @@
+import { EXIT, jsonLine, table } from '../cli/output.js';
 import { wallClockMs } from '@tally/core/capture';
 import { runsOf } from '@tally/core/card';
 import { similarGroups } from '@tally/core/looks';
@@ -5,11 +6,11 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { joinBytes } from '../drive/list-card.js';
-import { Previews, PREVIEW_SIZES } from '../media/previews.js';
+import { PREVIEW_SIZES, Previews } from '../media/previews.js';
 import { CardReader } from '../media/reader.js';
 import { ThoroughReader } from '../media/thorough.js';
-import { EXIT, jsonLine, table } from '../cli/output.js';
-import { readFolder, type ReadLine } from '../arriving/read-command.js';
+import { readFolder } from './read-folder.js';
+import type { ReadLine } from '../slip/index.js';
 
 /** `tally look FOLDER`: the runs of a card, and which of similar frames is the sharpest. Needs no database. */
 export async function lookCommand(folder: string, options: { json?: boolean }, zone: string): Promise<number> {

@@ -1,37 +1,20 @@
-import { houseTime } from '../house/house.js';
+import { EXIT, jsonLine, say, table } from '../cli/output.js';
 import { basename } from 'node:path';
-import type { PlanItem } from '@tally/core/plan';
-import type { Composition } from '../composition.js';
-import { planItems } from './plan.js';
 import { hashFile } from '../drive/hashing.js';
 import { joinBytes } from '../drive/list-card.js';
-import { filedByIdentity } from '../seeing/store/items.js';
-import { assignmentBySlug, contributorByCode } from '../people/store/people.js';
-import { EXIT, jsonLine, table, WrongUse } from '../cli/output.js';
-import { readFolder, type ReadLine } from '../arriving/read-command.js';
-
-export interface SlipOptions {
-  readonly contributor: string;
-  readonly assignment: string;
-  readonly json?: boolean;
-}
-
-/** The contributor and assignment that options name. @throws WrongUse when there is no such one. */
-export async function slipOf({ house: { db } }: Composition, options: SlipOptions) {
-  const contributor = await contributorByCode(db, options.contributor);
-  if (!contributor) throw new WrongUse(`There is no contributor with the code ${options.contributor}.`);
-  const assignment = await assignmentBySlug(db, options.assignment);
-  if (!assignment) throw new WrongUse(`There is no assignment with the slug ${options.assignment}.`);
-  return { contributor, assignment };
-}
+import { readFolder } from './read-folder.js';
+import { type House, houseTime } from '../house/index.js';
+import { planItems } from '../filing/index.js';
+import { filedByIdentity } from '../seeing/index.js';
+import { planItemsOf, type ReadLine } from '../slip/index.js';
+import { slipOf, type SlipOptions } from '../people/index.js';
 
 /** `tally plan FOLDER`: where everything would go. Writes nothing, not even to the database. */
-export async function planCommand(composition: Composition, folder: string, options: SlipOptions): Promise<number> {
-  const { house } = composition;
-  const slip = await slipOf(composition, options);
+export async function planCommand(house: House, folder: string, options: SlipOptions): Promise<number> {
+  const slip = await slipOf(house, options);
   const lines: ReadLine[] = [];
   for await (const line of readFolder(folder, house.reader, house.settings.zone)) lines.push(line);
-  const filed = await alreadyFiled(composition, folder, lines);
+  const filed = await alreadyFiled(house, folder, lines);
   const items = planItemsOf(lines, filed);
   const received = houseTime(house, house.clock());
   const said = { ...slip, cardLabel: basename(folder), received, filed: received, intake: null };
@@ -58,30 +41,13 @@ export async function planCommand(composition: Composition, folder: string, opti
         ...plan.left.map((item) => [item.from, 'left on the card', item.reason]),
       ],
     );
-    for (const obstacle of view.obstacles) console.log(`! ${obstacle}`);
+    for (const obstacle of view.obstacles) say(`! ${obstacle}`);
   }
   return view.obstacles.length || plan.clashes.length ? EXIT.attention : EXIT.done;
 }
 
-/** What was read of a folder, as a plan needs it: everything taken. */
-export function planItemsOf(lines: readonly ReadLine[], filed: ReadonlyMap<string, string> = new Map()): PlanItem[] {
-  return lines.map((line, index) => ({
-    id: index + 1,
-    path: line.path,
-    bytes: line.bytes,
-    kind: line.kind,
-    captured: line.captured.local,
-    camera: { make: line.make ?? null, model: line.model ?? null },
-    leader: line.leader,
-    taken: true,
-    setAside: line.setAside,
-    alreadyFiled: filed.get(line.path) ?? null,
-    problem: line.problem,
-  }));
-}
-
 /** Paths whose bytes stand on the drive, all bytes compared. */
-async function alreadyFiled({ house }: Composition, folder: string, lines: readonly ReadLine[]): Promise<Map<string, string>> {
+async function alreadyFiled(house: House, folder: string, lines: readonly ReadLine[]): Promise<Map<string, string>> {
   const known = lines.flatMap((line) => (line.quickHash ? [{ line, bytes: line.bytes, quickHash: line.quickHash }] : []));
   const candidates = await filedByIdentity(house.db, known);
   const found = new Map<string, string>();

@@ -1,0 +1,41 @@
+import { linkRoutes, handInRoutes, openLinkRoute } from './arriving/routes.js';
+import { uploads } from './arriving/upload-routes.js';
+import { clearingRoutes } from './clearing/routes.js';
+import { counterRoutes } from './counter/routes.js';
+import { drivingRoutes } from './driving/routes.js';
+import { filingRoutes } from './filing/routes.js';
+import type { House } from './house/index.js';
+import type { Answers } from './http/app.js';
+import type { Access } from './people/index.js';
+import { peopleRoutes } from './people/routes.js';
+import { sessionRoutes } from './people/session-routes.js';
+import { provingRoutes } from './proving/routes.js';
+import { ruleRoutes } from './rules/routes.js';
+import { pictureRoutes } from './seeing/picture-routes.js';
+import { seeingRoutes } from './seeing/routes.js';
+import { shelfRoutes } from './shelf/routes.js';
+import { slipRoutes } from './slip/routes.js';
+
+/** What every room answers over HTTP. */
+export function answersOf(house: House, access: Access): Answers {
+  return {
+    session: sessionRoutes(house, access),
+    openLink: openLinkRoute(access),
+    handIn: handInRoutes(house),
+    uploads: uploads(house),
+    desk: [
+      linkRoutes(house, access),
+      pictureRoutes(house),
+      counterRoutes(house),
+      shelfRoutes(house),
+      slipRoutes(house),
+      seeingRoutes(house),
+      filingRoutes(house),
+      provingRoutes(house),
+      clearingRoutes(house),
+      drivingRoutes(house),
+      peopleRoutes(house),
+      ruleRoutes(house),
+    ],
+  };
+}

@@ -1,0 +1,75 @@
+import glob from 'fast-glob';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { watchFolder } from '../drive/watch-folder.js';
+import { cardsNow, watchReaders } from '../drive/watch-readers.js';
+import { receiveArrivals } from './arrivals.js';
+import { handedInFolder } from './hand-in.js';
+import { cardVanished, receiveCard } from './receive.js';
+import { type House, intakesWhere, pathsMissed } from '../house/index.js';
+
+/** Runs what one process does for a station; another takes over when that one ends. */
+async function oneOfUs(
+  house: House,
+  of: string,
+  signal: AbortSignal,
+  run: (signal: AbortSignal) => Promise<void>,
+): Promise<void> {
+  while (!signal.aborted) {
+    try {
+      await house.locks.hold('watching', of, signal, run);
+    } catch (error) {
+      house.log.warn({ of, error: (error as Error).message }, 'watching');
+    }
+    // Ends early when told to stop.
+    await sleep(house.intervals.standbyMs, undefined, { signal }).catch(() => undefined);
+  }
+}
+
+/** Watches the station's readers. */
+export function watchStation(house: House, signal: AbortSignal): Promise<void> {
+  return oneOfUs(house, house.settings.station, signal, (inner) => watchWhile(house, inner));
+}
+
+async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
+  const { db, settings, log, intervals } = house;
+  // What was handed in through a browser lies in a folder of the server's and is read like any card.
+  const readers = [...settings.readers, `${glob.escapePath(handedInFolder(settings.dataDir))}/*`];
+  const now = await cardsNow(readers);
+  for (const intake of await intakesWhere(db, 'i.present and i.station = $1', [settings.station])) {
+    const watched = settings.watched.some(({ folder }) => folder === intake.sourcePath);
+    if (!watched && !now.has(intake.sourcePath)) await cardVanished(house, intake.sourcePath);
+  }
+  for await (const { appeared, vanished, now: there } of watchReaders(readers, signal, intervals.readersMs)) {
+    for (const path of vanished) await cardVanished(house, path);
+    // A card can be gone and back between two looks: filing then noticed, and put its intake aside.
+    const back = await pathsMissed(db, settings.station, [...there]);
+    for (const path of new Set([...appeared, ...back])) {
+      await receiveCard(house, path, settings.station).catch((error: unknown) =>
+        log.warn({ path, error: (error as Error).message }, 'card'),
+      );
+    }
+  }
+}
+
+/** Watches a folder that files keep arriving in. */
+export function watchArrivals(house: House, watched: House['settings']['watched'][number], signal: AbortSignal): Promise<void> {
+  return oneOfUs(house, `${house.settings.station}\0${watched.folder}`, signal, (inner) => arrivalsWhile(house, watched, inner));
+}
+
+async function arrivalsWhile(house: House, watched: House['settings']['watched'][number], signal: AbortSignal): Promise<void> {
+  const waiting: { paths?: ReadonlySet<string> } = {};
+  const stop = watchFolder(watched.folder, (paths) => {
+    waiting.paths = paths;
+  });
+  try {
+    while (!signal.aborted) {
+      const { paths } = waiting;
+      delete waiting.paths;
+      if (paths && !(await receiveArrivals(house, watched, paths))) waiting.paths ??= paths;
+      // Ends early when told to stop.
+      await sleep(house.intervals.arrivalsMs, undefined, { signal }).catch(() => undefined);
+    }
+  } finally {
+    await stop();
+  }
+}

@@ -1,0 +1,79 @@
+import { EXIT, jsonLine, printable, say } from '../cli/output.js';
+import { formatBytes } from '@tally/core/logbook';
+import { clearanceNow, clearCard } from './clearance.js';
+import { restoreIntake } from './restore.js';
+import { type House, intakeNumbered, setPresence, theIntake } from '../house/index.js';
+import { itemsThatFit } from '../seeing/index.js';
+
+/** Where the card is, for commands that look at it: the folder it was read from, or another it is mounted at now. */
+export interface CardAt {
+  readonly card?: string;
+}
+
+/** The command line reads folders where they lie: the card is here as long as the command runs. */
+async function withCard<T>(house: House, intakeId: number, card: string | undefined, run: () => Promise<T>): Promise<T> {
+  const before = await theIntake(house, intakeId);
+  await setPresence(house.db, intakeId, true, card, house.settings.station);
+  try {
+    return await run();
+  } finally {
+    await setPresence(house.db, intakeId, before.present, before.sourcePath, before.station);
+  }
+}
+
+/** `tally clearance NUMBER [--full]`: may the card be cleared, as it is now? */
+export async function clearanceCommand(
+  house: House,
+  number: string,
+  options: CardAt & { full?: boolean; only?: string[]; json?: boolean },
+): Promise<number> {
+  const id = await intakeNumbered(house, number);
+  const only = await onlyThese(house, id, options.only);
+  const look = () => clearanceNow(house, id, Boolean(options.full), only);
+  const view = await withCard(house, id, options.card, look);
+  if (options.json) jsonLine(view);
+  else {
+    say(view.safe ? 'Safe to clear.' : 'Not safe to clear.');
+    say(`${view.files} files (${formatBytes(view.bytes)}) stand in ${view.places.map(({ name }) => name).join(' and ')}.`);
+    for (const { words, paths } of view.reasons) say(`- ${words}${paths.length ? `: ${printable(paths.join(', '))}` : ''}`);
+  }
+  return view.safe ? EXIT.done : EXIT.attention;
+}
+
+/** `tally clear NUMBER`: clears the card, if it is safe. */
+export async function clearCommand(
+  house: House,
+  number: string,
+  options: CardAt & { letGo?: boolean; sure?: boolean; only?: string[] },
+): Promise<number> {
+  const id = await intakeNumbered(house, number);
+  const [letGo, sure] = [Boolean(options.letGo), Boolean(options.sure)];
+  const only = await onlyThese(house, id, options.only);
+  return withCard(house, id, options.card, async () => {
+    const view = await clearanceNow(house, id, false, only);
+    const files = Math.max(1, view.files + (letGo ? view.left : 0));
+    const { removed, bytes, stayed } = await clearCard(
+      house,
+      id,
+      { files, letGo, sure, ...(only ? { items: only } : {}) },
+      'command line',
+    );
+    say(`${removed} files (${formatBytes(bytes)}) removed from the card.`);
+    for (const { path, why } of stayed) say(`- ${printable(path)} stays: ${why}`);
+    return stayed.length ? EXIT.attention : EXIT.done;
+  });
+}
+
+/** Ids of the items that fit the patterns; null: the whole card. */
+async function onlyThese(house: House, id: number, patterns?: string[]): Promise<number[] | null> {
+  return patterns ? (await itemsThatFit(house, id, patterns)).map((item) => item.id) : null;
+}
+
+/** `tally restore NUMBER FOLDER`: puts an intake's files back as they were on its card. */
+export async function restoreCommand(house: House, number: string, folder: string): Promise<number> {
+  const id = await intakeNumbered(house, number);
+  const { restored, bytes, failed } = await restoreIntake(house, id, folder, 'command line');
+  say(`${restored} files (${formatBytes(bytes)}) restored into ${folder}.`);
+  for (const { path, why } of failed) say(`- ${printable(path)}: ${why}`);
+  return failed.length ? EXIT.attention : EXIT.done;
+}

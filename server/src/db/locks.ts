@@ -1,0 +1,114 @@
+import { createHash } from 'node:crypto';
+import pg from 'pg';
+import type { Logger } from 'pino';
+import type { Db } from './database.js';
+
+/**
+ * Something only one process may do at a time: the first half of PostgreSQL's advisory lock key (two 32-bit integers; a
+ * key space of its own, PostgreSQL 15 manual, section 13.3.5). Each kind of thing has one number here and nowhere else.
+ */
+const KINDS = {
+  migrating: 7301,
+  filing: 7302,
+  reading: 7303,
+  watching: 7304,
+  filling: 7305,
+  labels: 7306,
+  rules: 7307,
+  beside: 7308,
+  receiving: 7309,
+} as const;
+export type LockKind = keyof typeof KINDS;
+
+/** The second half of the key: ids as they are, names by their hash. */
+const keyOf = (of: number | string): number =>
+  typeof of === 'number' ? of : createHash('sha256').update(of).digest().readInt32BE(0);
+
+/** Waits until nobody else does the same, and keeps others waiting until the transaction ends. */
+export async function holdUntilEnd(tx: Db, kind: LockKind, of: number | string): Promise<void> {
+  await tx.query('select pg_advisory_xact_lock($1, $2)', [KINDS[kind], keyOf(of)]);
+}
+
+const CONNECT_MS = 5_000;
+
+/**
+ * Locks that outlast a transaction, all on one connection of their own: whoever holds many takes none from the pool. They
+ * are gone when the process dies or the connection does.
+ */
+export class Locks {
+  private client: Promise<pg.Client> | null = null;
+  private readonly held = new Map<string, AbortController>();
+
+  constructor(
+    private readonly url: string,
+    private readonly log: Logger,
+  ) {}
+
+  /**
+   * Runs a function while holding a lock. When the connection is lost the signal tells it to stop, since somebody else may
+   * have taken over.
+   * @returns false when somebody else holds the lock, in this process or another.
+   */
+  async hold(
+    kind: LockKind,
+    of: number | string,
+    outer: AbortSignal,
+    run: (signal: AbortSignal) => Promise<void>,
+  ): Promise<boolean> {
+    const name = `${kind} ${of}`;
+    if (this.held.has(name)) return false;
+    const lost = new AbortController();
+    this.held.set(name, lost);
+    const key = [KINDS[kind], keyOf(of)];
+    try {
+      const client = await this.connected();
+      const { rows } = await client.query<{ locked: boolean }>('select pg_try_advisory_lock($1, $2) as locked', key);
+      if (!rows[0]!.locked) return false;
+      try {
+        await run(AbortSignal.any([outer, lost.signal]));
+        return true;
+      } finally {
+        // With the connection the lock is gone already.
+        if (!lost.signal.aborted) await client.query('select pg_advisory_unlock($1, $2)', key).catch(this.unlockFailed);
+      }
+    } finally {
+      this.held.delete(name);
+    }
+  }
+
+  async close(): Promise<void> {
+    const client = this.client;
+    this.client = null;
+    await client?.then((open) => open.end()).catch((error: unknown) => this.log.warn({ error: String(error) }, 'locks'));
+  }
+
+  private readonly unlockFailed = (error: unknown) => this.log.warn({ error: String(error) }, 'a lock could not be given back');
+
+  private connected(): Promise<pg.Client> {
+    this.client ??= this.connect().catch((error: unknown) => {
+      this.client = null;
+      throw error;
+    });
+    return this.client;
+  }
+
+  private async connect(): Promise<pg.Client> {
+    const client = new pg.Client({
+      ...{ connectionString: this.url, application_name: 'tally-locks', keepAlive: true },
+      ...{ connectionTimeoutMillis: CONNECT_MS, query_timeout: CONNECT_MS },
+    });
+    let isLost = false;
+    const onLost = (error?: Error) => {
+      if (isLost) return;
+      isLost = true;
+      this.client = null;
+      if (this.held.size)
+        this.log.warn({ error: error?.message, held: this.held.size }, 'the connection that holds locks was lost');
+      for (const lost of this.held.values()) lost.abort(new Error('the connection to the database was lost'));
+    };
+    client.on('error', onLost);
+    client.on('end', () => onLost());
+    await client.connect();
+    return client;
+  }
+}

@@ -1,0 +1,7 @@
+/*
+ * driving: the places where copies live.
+ * In: the settings' places, the file systems they stand on.
+ * Out: each place with how it stands now and what it can do.
+ */
+export { abilitiesOf, placesNow, placesStanding, placesThere, placeViews, type StandingPlace } from './places.js';
+export { listPlaces, savePlaces } from './store.js';

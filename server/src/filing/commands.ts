@@ -1,0 +1,19 @@
+import type { Command } from 'commander';
+import type { Frame } from '../cli/frame.js';
+import { haltCommand } from './halt-command.js';
+import type { House } from '../house/index.js';
+
+/** Letting a filing pause, go on or stop. */
+export function addFilingCommands(program: Command, frame: Frame<House>): void {
+  for (const [name, wish, says] of [
+    ['pause', 'pause', 'let a filing pause'],
+    ['go-on', 'go on', 'let a paused filing go on'],
+    ['stop', 'stop', 'end a filing: what is whole stays, the rest is not filed'],
+  ] as const) {
+    program
+      .command(name)
+      .description(says)
+      .argument('<number>', 'number of the intake')
+      .action((number: string) => frame.withHouse((house) => haltCommand(house, number, wish)));
+  }
+}

@@ -1,0 +1,11 @@
+/*
+ * filing: plan, promise, carry out, settle, pause and stop.
+ * In: an intake and the seal of the plan that was shown.
+ * Out: proven copies under final names, and what came of each. It alone writes filed items and copies.
+ */
+export { carryOut, settle } from './carry-out.js';
+export { fileBatch } from './file-batch.js';
+export { beginFiling, tryAgain } from './file.js';
+export { planItems, planOf } from './plan.js';
+export { copiesOf, pathOf, proofsOf, unfinished, type Unfinished, wholeButTroubled, writeOutcomes } from './store/filed.js';
+export { filingWork } from './work.js';

@@ -1,0 +1,35 @@
+import type { Db } from '../db/database.js';
+import { pathOf, type Unfinished } from '../filing/index.js';
+
+/** A copy that a place waits for, and a place it can be made from. */
+export interface Fillable extends Unfinished {
+  readonly intakeId: number;
+  readonly sourceId: string;
+}
+
+/** What a place waits for of what tallies at another place that is here, the oldest first. Not of intakes being filed. */
+export async function fillable(db: Db, placeId: string, sources: readonly string[], limit: number): Promise<Fillable[]> {
+  const rows: Omit<Fillable, 'pathBytes' | 'waiting' | 'path'>[] = await db.query(
+    `select f.id as "filedItemId", f.item_id as "itemId", f.bytes, i.modified_at as "modifiedAt", f.folder, f.name, f.hash, f.quick_hash as "quickHash",
+       f.intake_id as "intakeId", s.tallied, s.tallied[1] as "sourceId"
+     from copy c join filed_item f on f.id = c.filed_item_id join item i on i.id = f.item_id join intake n on n.id = f.intake_id
+       join lateral (select array_agg(t.place_id order by p.position) as tallied from copy t join place p on p.id = t.place_id
+         where t.filed_item_id = f.id and t.state = 'tallied' and t.place_id = any($2::text[])) s on s.tallied is not null
+     where c.place_id = $1 and c.state = 'waiting' and n.state <> 'filing' and f.hash is not null
+     order by f.filed_at, f.id limit $3`,
+    [placeId, sources, limit],
+  );
+  return rows.map((row) => {
+    const path = pathOf(row.folder, row.name);
+    return { ...row, path, pathBytes: Buffer.from(path), waiting: [placeId] };
+  });
+}
+
+/** Places that wait for copies which can be made from another copy. */
+export async function placesWaiting(db: Db): Promise<string[]> {
+  const rows = await db.query<{ id: string }[]>(
+    `select distinct c.place_id as id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
+     where c.state <> 'tallied' and c.state = 'waiting' and f.hash is not null and i.state <> 'filing'`,
+  );
+  return rows.map(({ id }) => id);
+}

@@ -1,0 +1,18 @@
+/*
+ * people: who hands in, what is covered, who signs in.
+ * In: what somebody says of contributors, assignments and accounts.
+ * Out: those, and sessions by token or link.
+ */
+export { makeAssignment, makeContributor } from './joining.js';
+export { type Slip, slipIds, slipOf, type SlipOptions } from './named.js';
+export { Access, addPerson, ensureAdministrator } from './sessions.js';
+export { linkEnd } from './store/links.js';
+export {
+  assignmentBySlug,
+  assignmentDays,
+  contributorByCode,
+  listAssignments,
+  listContributors,
+  mustExist,
+  rememberCamera,
+} from './store/people.js';

@@ -1,0 +1,34 @@
+import { WrongUse } from '../cli/output.js';
+import { assignmentBySlug, contributorByCode } from './store/people.js';
+import type { House } from '../house/index.js';
+
+export interface SlipOptions {
+  readonly contributor: string;
+  readonly assignment: string;
+  readonly json?: boolean;
+}
+
+/** The contributor and assignment that options name. @throws WrongUse when there is no such one. */
+export async function slipOf({ db }: House, options: SlipOptions) {
+  const contributor = await contributorByCode(db, options.contributor);
+  if (!contributor) throw new WrongUse(`There is no contributor with the code ${options.contributor}.`);
+  const assignment = await assignmentBySlug(db, options.assignment);
+  if (!assignment) throw new WrongUse(`There is no assignment with the slug ${options.assignment}.`);
+  return { contributor, assignment };
+}
+
+export interface Slip {
+  readonly contributor?: string;
+  readonly assignment?: string;
+}
+
+export async function slipIds({ db }: House, slip: Slip) {
+  const contributor = slip.contributor ? await contributorByCode(db, slip.contributor) : undefined;
+  if (contributor === null) throw new WrongUse(`There is no contributor with the code ${slip.contributor}.`);
+  const assignment = slip.assignment ? await assignmentBySlug(db, slip.assignment) : undefined;
+  if (assignment === null) throw new WrongUse(`There is no assignment with the slug ${slip.assignment}.`);
+  return {
+    ...(contributor ? { contributorId: contributor.id } : {}),
+    ...(assignment ? { assignmentId: assignment.id } : {}),
+  };
+}

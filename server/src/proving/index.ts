@@ -1,0 +1,7 @@
+/*
+ * proving: what explains filed files without this program, and receipts.
+ * In: what tallies.
+ * Out: checksum lists, hash lists (ASC MHL), intake records, receipts.
+ */
+export { writeManifests } from './manifests.js';
+export { provingWork } from './work.js';

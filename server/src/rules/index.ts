@@ -1,0 +1,6 @@
+/*
+ * rules: the house rule and its revisions.
+ * In: a rule as text, real items to try it on.
+ * Out: revisions that never change, verdicts, the rule in force.
+ */
+export { currentRule, ensureRule } from './store.js';

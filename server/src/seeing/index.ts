@@ -1,0 +1,26 @@
+/*
+ * seeing: the items of a card as they are looked at.
+ * In: listed and read files, what a person says of them.
+ * Out: items with their totals, judgements, belonging, clocks, pictures. It alone writes items.
+ */
+export { itemViews, pictureSource } from './items.js';
+export { itemsThatFit } from './judge-commands.js';
+export { judgeItems } from './judge.js';
+export { LookKeeper } from './picture-ahead.js';
+export { Previewer } from './previewer.js';
+export { filedByIdentity, markAlreadyFiled, settleAlreadyFiled } from './store/already-filed.js';
+export {
+  addItems,
+  forgetUnreadable,
+  itemsOf,
+  type ListedItem,
+  type ReadItem,
+  setTaken,
+  text,
+  touchItems,
+  unreadItems,
+  writeRead,
+} from './store/items.js';
+export { bodiesOf, likelyTwins, markNamesakes, setTwins } from './store/judgements.js';
+export { takeItems } from './take.js';
+export { refreshTotals } from './totals.js';

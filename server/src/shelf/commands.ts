@@ -1,0 +1,53 @@
+import type { Command } from 'commander';
+import { LogExport, LogQuery } from '@tally/contract';
+import { formatBytes, LOG_COLUMNS } from '@tally/core/logbook';
+import type { Frame } from '../cli/frame.js';
+import { EXIT, jsonLine, print, table, WrongUse } from '../cli/output.js';
+import { exportLog, logLines } from './logbook.js';
+import type { House } from '../house/index.js';
+
+/** The logbook. */
+export function addShelfCommands(program: Command, frame: Frame<House>): void {
+  program
+    .command('log')
+    .description('the logbook, newest first')
+    .argument('[words...]', 'words that must be found')
+    .option('--limit <n>', 'how many lines', '50')
+    .option('--json', 'one JSON object a line')
+    .option('--csv', 'every line that is found, as CSV')
+    .option('--columns <names>', 'with --csv: columns with commas between')
+    .action((words: string[], options: { limit: string; json?: boolean; csv?: boolean; columns?: string }) =>
+      frame.withHouse(async (house) => {
+        if (options.csv) {
+          const ask = LogExport.safeParse({ words: words.join(' '), ...(options.columns ? { columns: options.columns } : {}) });
+          if (!ask.success) throw new WrongUse(`--columns are some of ${LOG_COLUMNS.join(',')}.`);
+          print(await exportLog(house, ask.data, 'csv'));
+          return EXIT.done;
+        }
+        const query = LogQuery.safeParse({ words: words.join(' '), limit: options.limit });
+        if (!query.success)
+          throw new WrongUse(query.error.issues.map((issue) => `--${issue.path.join('.')}: ${issue.message}`).join('\n'));
+        const lines = await logLines(house, query.data);
+        if (options.json) lines.forEach(jsonLine);
+        else {
+          const head = ['number', 'date', 'assignment', 'contributor', 'card', 'items', 'size', 'first', 'last', 'state'];
+          table(
+            head,
+            lines.map((l) => [
+              l.number,
+              l.date,
+              l.assignment,
+              l.contributor,
+              l.card,
+              l.items,
+              formatBytes(l.bytes),
+              l.first,
+              l.last,
+              l.state,
+            ]),
+          );
+        }
+        return EXIT.done;
+      }),
+    );
+}

@@ -1,0 +1,7 @@
+/*
+ * slip: what is said of a card, and the items and slip as a plan needs them.
+ * In: the words of a slip.
+ * Out: the slip as it stands; material for planning and for trying rules.
+ */
+export { planItemsOf, planMaterial, type ReadLine } from './material.js';
+export { changeSlip } from './slip.js';

@@ -1,0 +1,74 @@
+import type { PlanItem, PlanSlip } from '@tally/core/plan';
+import { dateDoubt, type DateDoubt } from '@tally/core/capture';
+import type { Db } from '../db/database.js';
+import type { Metadata } from '../media/metadata.js';
+import { itemsOf, type ListedItem } from '../seeing/index.js';
+import { assignmentDays } from '../people/index.js';
+import { type House, houseTime, theIntake } from '../house/index.js';
+
+/** The items of an intake and its slip, as a plan needs them, with what their own dates give rise to. */
+export async function planMaterial(
+  house: Pick<House, 'settings' | 'clock'>,
+  db: Db,
+  intakeId: number,
+): Promise<{ items: (PlanItem & { filedAs: string | null })[]; slip: PlanSlip; doubts: Map<number, DateDoubt> }> {
+  const intake = await theIntake({ db }, intakeId);
+  const rows = await itemsOf(db, intakeId);
+  const ids = [intake.assignment?.id, ...rows.map(({ assignment }) => assignment?.id)];
+  const days = await assignmentDays(db, [...new Set(ids.filter((id) => id !== undefined))]);
+  const whole = <A extends { id: number } | null>(assignment: A) =>
+    assignment && { ...assignment, ...(days.get(assignment.id) ?? { code: null, from: null, to: null, place: null }) };
+  const now = houseTime(house, house.clock());
+  const doubts = new Map<number, DateDoubt>();
+  const items = rows.map((item) => {
+    const doubt = item.read ? dateDoubt(item.captured, now) : null;
+    if (doubt) doubts.set(item.id, doubt);
+    return {
+      id: item.id,
+      path: item.path,
+      bytes: item.bytes,
+      kind: item.kind,
+      captured: item.captured.local,
+      camera: { make: item.make, model: item.model },
+      leader: item.leader,
+      taken: item.taken,
+      setAside: item.setAside,
+      alreadyFiled: item.filedAs ?? item.alreadyFiled?.path ?? null,
+      problem: item.problem,
+      contributor: item.contributor,
+      assignment: whole(item.assignment),
+      description: item.description || null,
+      role: item.role,
+      profile: item.profile || null,
+      filedAs: item.filedAs,
+    };
+  });
+  const slip: PlanSlip = {
+    contributor: intake.contributor,
+    assignment: whole(intake.assignment),
+    cardLabel: intake.card.label ?? '',
+    received: houseTime(house, intake.receivedAt),
+    filed: now,
+    intake: intake.number,
+  };
+  return { items, slip, doubts };
+}
+
+/** What was read of a folder, as a plan needs it: everything taken. */
+export function planItemsOf(lines: readonly ReadLine[], filed: ReadonlyMap<string, string> = new Map()): PlanItem[] {
+  return lines.map((line, index) => ({
+    id: index + 1,
+    path: line.path,
+    bytes: line.bytes,
+    kind: line.kind,
+    captured: line.captured.local,
+    camera: { make: line.make ?? null, model: line.model ?? null },
+    leader: line.leader,
+    taken: true,
+    setAside: line.setAside,
+    alreadyFiled: filed.get(line.path) ?? null,
+    problem: line.problem,
+  }));
+}
+
+export type ReadLine = ListedItem & Partial<Metadata> & { readonly quickHash: Buffer | null };

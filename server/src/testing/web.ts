@@ -1,0 +1,22 @@
+import type { Express } from 'express';
+import { mkdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { answersOf } from '../answers.js';
+import { answering } from '../db/database.js';
+import { webApp } from '../http/app.js';
+import { Bus } from '../live/bus.js';
+import { Access } from '../people/index.js';
+import type { TestHouse } from './house.js';
+
+/** The whole application over a test's house, with one page for an interface. */
+export async function webOf(test: TestHouse): Promise<{ app: Express; bus: Bus }> {
+  const pages = join(test.folder, 'pages');
+  await mkdir(pages);
+  await writeFile(join(pages, 'index.html'), '<!doctype html><title>Tally Stick</title>');
+  const { house, urgency } = test;
+  const bus = new Bus(test.settings.databaseUrl);
+  const access = new Access(house.db, house.clock);
+  const health = () => answering(house.db);
+  const app = webApp({ answers: answersOf(house, access), access, bus, urgency, log: house.log, health, pages });
+  return { app, bus };
+}

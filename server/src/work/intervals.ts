@@ -1,0 +1,24 @@
+/** How often the house looks at what tells nobody when it changes, in milliseconds. */
+export interface Intervals {
+  /** What nobody works on: killed work, places that are back. */
+  readonly sweepMs: number;
+  /** Readers: mounts raise no events that every system delivers. */
+  readonly readersMs: number;
+  /** Files that arrived in a watched folder. */
+  readonly arrivalsMs: number;
+  /** Whether somebody wants a filing to pause or stop. */
+  readonly haltMs: number;
+  /** Jobs in the queue. */
+  readonly jobsMs: number;
+  /** Somebody else watches a reader: how soon it is tried again. */
+  readonly standbyMs: number;
+}
+
+export const INTERVALS: Intervals = {
+  sweepMs: 3_000,
+  readersMs: 350,
+  arrivalsMs: 200,
+  haltMs: 400,
+  jobsMs: 500,
+  standbyMs: 1_000,
+};

@@ -1,0 +1,36 @@
+import type { Signal } from '@angular/core';
+import type { IntakeSummary, ItemView, PlanView, SlipChange } from '@tally/contract';
+import type { Observable } from 'rxjs';
+import type { Tile } from './tiles';
+
+/**
+ * What a sheet shows and a closer look looks at, whoever has it: an intake now, the shelf and bundles later. Provide it
+ * beside the sheet (`{ provide: SheetSource, useExisting: … }`).
+ */
+export abstract class SheetSource {
+  abstract readonly id: number;
+  abstract readonly loading: Signal<boolean>;
+  /** The intake all of it is from; null while that is not known. */
+  abstract readonly intake: Signal<IntakeSummary | null>;
+  abstract readonly plan: Signal<PlanView | null>;
+  /** Everything that can be looked at, and that as tiles with companions together. */
+  abstract readonly material: Signal<readonly ItemView[]>;
+  abstract readonly tiles: Signal<readonly Tile[]>;
+  abstract readonly setAside: Signal<readonly ItemView[]>;
+  /** Has anybody said that some items belong elsewhere than the slip says? */
+  abstract readonly isSplit: Signal<boolean>;
+  /** Serial numbers of cameras that are known to be somebody else's than the slip's contributor's. */
+  abstract readonly foreignBodies: Signal<ReadonlySet<string>>;
+
+  abstract say(change: SlipChange): void;
+  /**
+   * Shows a change of items at once; the server follows and puts it right if it refuses.
+   * @param plans whether the change moves anything in the plan.
+   */
+  abstract change(
+    ids: readonly number[],
+    change: (item: ItemView) => ItemView,
+    request: Observable<unknown>,
+    plans: boolean,
+  ): void;
+}
