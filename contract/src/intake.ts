@@ -53,6 +53,8 @@ export const IntakeSummary = z.object({
   taken: z.number().int(),
   filed: z.number().int(),
   alreadyFiled: z.number().int(),
+  /** Items that look as if they were filed already, and are still being compared byte for byte. */
+  comparing: z.number().int(),
   /** Items whose metadata has been read, of those that have any. */
   read: z.number().int(),
   first: z.string().nullable(),

@@ -1,3 +1,4 @@
+import { inTransaction } from './db/database.js';
 import { randomBytes } from 'node:crypto';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -14,6 +15,7 @@ import { dataSource, migrate } from './db/database.js';
 import { INTERVALS, type Intervals } from './work/intervals.js';
 import { Queue } from './work/queue.js';
 import { Locks } from './db/locks.js';
+import { waitForAll } from './filing/index.js';
 import type { House } from './house/index.js';
 import { LookKeeper } from './seeing/index.js';
 import { savePlaces } from './driving/index.js';
@@ -33,15 +35,19 @@ export interface Composition {
 /** Opens the database and wires the house. @throws when the database does not answer. */
 export async function compose(
   settings: Settings,
-  options: { log?: Logger; clock?: Clock; intervals?: Intervals } = {},
+  options: { log?: Logger; clock?: Clock; intervals?: Intervals; mountsOf?: string } = {},
 ): Promise<Composition> {
   const intervals = options.intervals ?? INTERVALS;
+  const mountsOf = options.mountsOf ?? settings.station;
   const log = options.log ?? pino({ level: settings.log }, destination({ dest: 2, sync: true }));
   await migrate(settings.databaseAdminUrl ?? settings.databaseUrl, settings.databaseUrl);
   const source = await dataSource(settings.databaseUrl).initialize();
   await mkdir(settings.dataDir, { recursive: true });
   const clock = options.clock ?? clockOf(settings.clock);
-  await savePlaces(source.manager, settings.places, () => randomBytes(12).toString('hex'));
+  await inTransaction(source.manager, async (tx) => {
+    const newMark = () => randomBytes(12).toString('hex');
+    for (const id of await savePlaces(tx, mountsOf, settings.places, newMark)) await waitForAll(tx, id);
+  });
   await ensureRule(source.manager, clock());
   const queue = new Queue(settings.databaseUrl, log, intervals.jobsMs);
   await queue.start();

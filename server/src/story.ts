@@ -1,11 +1,12 @@
+import { inTransaction } from './db/database.js';
 import { EXIT, WrongUse } from './cli/output.js';
 import { Day, NewAssignment, NewContributor, NewThing, Role } from '@tally/contract';
 import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { z } from 'zod';
 import { fileFolder } from './arriving/file-command.js';
+import { happens, type House } from './house/index.js';
 import { addPerson, contributorByCode, makeAssignment, makeContributor, rememberCamera } from './people/index.js';
-import { type House, setPresence } from './house/index.js';
 import { fillPlace } from './keeping/index.js';
 import { giveBack, lend, makeThing, takeBack } from './counter/index.js';
 import { writeManifests } from './proving/index.js';
@@ -68,7 +69,7 @@ export async function replayCommand(
     clock.now = new Date(intake.at);
     const folder = resolve(folderOfStory, intake.folder);
     const id = await fileFolder(house, folder, intake, intake.receivedBy, signal);
-    await setPresence(house.db, id, false);
+    await inTransaction(house.db, (tx) => happens(tx, house, id, { what: 'pulled' }));
     clock.now = new Date(clock.now.getTime() + 20 * 60_000);
     if (intake.givenBack) await giveBack(house, id, intake.receivedBy);
   }
@@ -82,7 +83,7 @@ export async function replayCommand(
     clock.now = new Date(back);
     await takeBack(house, [key], false, 'wren');
   }
-  for (const { id, fill } of await listPlaces(house.db)) if (fill === 'later') await fillPlace(house, id, signal, false);
+  for (const { id, fill } of await listPlaces(house)) if (fill === 'later') await fillPlace(house, id, signal, false);
   await writeManifests(house, signal);
   return EXIT.done;
 }

@@ -50,7 +50,7 @@ async function run(args: readonly string[], { env, cwd, signal }: Outside): Prom
     const { settings } = readSettings(env, cwd, named());
     const station = `${settings.station} (command line)`.slice(0, 40);
     const log = env['TALLY_LOG'] ? settings.log : 'error';
-    const composition = await compose({ ...settings, station, log }, clock ? { clock } : {});
+    const composition = await compose({ ...settings, station, log }, { mountsOf: settings.station, ...(clock ? { clock } : {}) });
     try {
       exitCode = await work(composition.house);
     } finally {

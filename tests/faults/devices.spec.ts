@@ -2,11 +2,11 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/glob
 import { readdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { makeCard } from '../../server/src/testing/cards.js';
-import { bring, fileNow, never, openHouse, type TestHouse } from '../../server/src/testing/house.js';
+import { bring, fileNow, never, openHouse, type TestHouse, putBack } from '../../server/src/testing/house.js';
 import { tool } from '../../server/src/testing/tools.js';
 import { type Fault, flakyFiles } from '../../standins/src/flaky-files.js';
 import { carryOut, copiesOf, tryAgain } from '../../server/src/filing/index.js';
-import { setPresence, theIntake } from '../../server/src/house/index.js';
+import { theIntake } from '../../server/src/house/index.js';
 import { itemsOf } from '../../server/src/seeing/index.js';
 
 /*
@@ -106,7 +106,7 @@ describe('a card that fails', () => {
     expect(await theIntake(test.house, id)).toMatchObject({ state: 'needs attention', present: false });
     expect(Object.values(await statesAt(id, 'shared'))).not.toContain('unreadable');
     await rename(pocket, card());
-    await setPresence(test.house.db, id, true);
+    await putBack(test.house, id);
     await expectNothingFalse(id);
     await expectEndState(id);
   });
@@ -123,7 +123,7 @@ describe('a card that fails', () => {
     bytes[17]! ^= 1;
     await writeFile(join(card(), 'A/1.JPG'), bytes);
     await utimes(join(card(), 'A/1.JPG'), item!.modifiedAt, item!.modifiedAt);
-    await setPresence(test.house.db, id, true);
+    await putBack(test.house, id);
     await tryAgain(test.house, id, 'test');
     await carryOut(test.house, id, never);
     expect((await statesAt(id, 'shared'))['1.JPG']).toBe('unreadable');

@@ -18,6 +18,13 @@ describe('the clearance of a card', () => {
     expect(reasons).toEqual([{ kind: 'new', words: '1 file is new since the card was read', items: 1, paths: ['DCIM/2.JPG'] }]);
   });
 
+  it('an empty card is never safe: a mount point that its card has left looks the same', () => {
+    for (const files of [[], [file({ path: 'MISC/X.DAT', is: 'index', copiesAt: null })]]) {
+      const { safe, reasons } = clearanceOfCard(files, two);
+      expect([safe, reasons.map(({ kind }) => kind)]).toEqual([false, ['empty']]);
+    }
+  });
+
   it('index files of the camera do not count', () =>
     expect(clearanceOfCard([file(), file({ path: 'MISC/X.DAT', is: 'index', copiesAt: null })], two).safe).toBe(true));
 
@@ -57,7 +64,12 @@ describe('the clearance of a card', () => {
         const { safe, removable } = clearanceOfCard(some, required);
         const proven = (one: CardFileNow) => one.is === 'same' && one.copiesAt?.length === 2;
         // One place may hold a part only; two copies are needed all the same.
-        const wanted = some.every((one) => one.is === 'index' || proven(one)) && one !== null && other !== null && one !== other;
+        const wanted =
+          some.some((one) => one.is !== 'index') &&
+          some.every((one) => one.is === 'index' || proven(one)) &&
+          one !== null &&
+          other !== null &&
+          one !== other;
         expect(safe).toBe(wanted);
         expect(!safe || removable.every(proven)).toBe(true);
       }),

@@ -1,5 +1,6 @@
 /** Why a card may not be cleared. `left` alone can be let go of, knowingly. */
 export const CLEARANCE_REASONS = [
+  'empty',
   'devices',
   'place away',
   'gone',
@@ -60,6 +61,8 @@ export function clearanceOfCard(files: readonly CardFileNow[], required: readonl
   const reasons: CardClearance['reasons'][number][] = [];
   const say = (kind: ClearanceReason, words: string, some: readonly CardFileNow[] = []) =>
     reasons.push({ kind, words, items: some.length, paths: some.slice(0, SHOWN).map(({ path }) => path) });
+  // A mount point that its card has left is empty too.
+  if (!files.some(({ is }) => is !== 'index')) say('empty', 'there is nothing on the card: it was cleared, or it is not there');
   for (const place of required) if (place.device === null) say('place away', `${place.name} is not here`);
   const devices = new Set(required.flatMap(({ device }) => (device === null ? [] : [device])));
   if (required.every(({ device }) => device !== null) && devices.size < 2) {

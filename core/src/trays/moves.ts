@@ -7,7 +7,13 @@ export type Tray = (typeof TRAYS)[number];
 export interface CardStanding {
   readonly tray: Tray;
   /** Its newest intake since it was handed in; null when it was not read yet. */
-  readonly intake: { readonly state: IntakeState; readonly taken: number } | null;
+  readonly intake: {
+    readonly state: IntakeState;
+    /** Items taken and not filed. */
+    readonly taken: number;
+    /** Items that look as if they were filed already, and are still being compared. */
+    readonly comparing?: number;
+  } | null;
 }
 
 /**
@@ -38,6 +44,7 @@ function whyNotDone(intake: CardStanding['intake']): string | null {
   if (!intake) return 'It was not read yet: put it into a reader.';
   if (intake.state === 'filing') return 'It is being filed: wait until its copies tally.';
   if (intake.state === 'needs attention') return 'Not all of its copies tally.';
+  if (intake.comparing) return `${intake.comparing} are still being compared with what is filed: wait for that, or leave them.`;
   if (intake.state === 'open' && intake.taken > 0) return `${intake.taken} taken and not filed: file them, or leave them.`;
   return null;
 }

@@ -1,20 +1,9 @@
+import { cardIdentity } from '../drive/card-identity.js';
 import { basename } from 'node:path';
 import { inTransaction } from '../db/database.js';
 import { slipOfWatched } from './by-itself.js';
 import { listItems } from './listing.js';
-import {
-  addCard,
-  addIntake,
-  type House,
-  houseTime,
-  intakesWhere,
-  lockIntake,
-  record,
-  setPresence,
-  setSlip,
-  setTray,
-  tell,
-} from '../house/index.js';
+import { happens, type House, intakesWhere, lockIntake, opens, record, setSlip, tell, type Where } from '../house/index.js';
 import { addItems, itemsOf, refreshTotals } from '../seeing/index.js';
 
 /**
@@ -30,9 +19,9 @@ export async function receiveArrivals(
   const { db, settings, clock, jobs } = house;
   const { folder } = watched;
   const listed = (await listItems(folder, settings.zone)).filter((item) => paths.has(item.path));
+  const where: Where = { sourcePath: folder, station: settings.station, ...(await cardIdentity(folder, [])) };
   const slip = await slipOfWatched(house, watched);
   return inTransaction(db, async (tx) => {
-    const now = clock();
     const [last] = await intakesWhere(tx, 'i.source_path = $1 and i.station = $2 order by i.id desc limit 1', [
       folder,
       settings.station,
@@ -45,21 +34,10 @@ export async function receiveArrivals(
     if (!fresh.length) return true;
     let intakeId = last?.id;
     if (!last || intakeId === undefined || last.state === 'closed') {
-      const cardId = last?.card.id ?? (await addCard(tx, basename(folder), now));
-      await setTray(tx, cardId, 'in', now);
-      const year = Number(houseTime(house, now).slice(0, 4));
-      const intake = {
-        cardId,
-        receivedAt: now,
-        year,
-        receivedBy: settings.station,
-        station: settings.station,
-        sourcePath: folder,
-      };
-      intakeId = await addIntake(tx, intake);
+      intakeId = await opens(tx, house, { id: last?.card.id ?? null, volume: basename(folder) }, settings.station, where);
       await setSlip(tx, intakeId, slip);
-      await record(tx, { at: now, kind: 'received', intakeId, who: settings.station, text: `Watching ${folder}.` });
-    } else if (!last.present) await setPresence(tx, intakeId, true);
+      await record(tx, { at: clock(), kind: 'received', intakeId, who: settings.station, text: `Watching ${folder}.` });
+    } else await happens(tx, house, intakeId, { what: 'more came' }, { where });
     await addItems(tx, intakeId, fresh, settings.takeAtFirst === 'all new');
     await refreshTotals(tx, intakeId);
     await jobs.read(tx, intakeId, settings.station);

@@ -1,6 +1,6 @@
 import { onlyProposal } from '@tally/core/plan';
 import { inTransaction } from '../db/database.js';
-import { type House, intakeById, lockIntake, record, Refusal, setSlip, tell } from '../house/index.js';
+import { type House, intakeById, lockIntake, record, Refusal, setSlip, tell, theIntake } from '../house/index.js';
 import { itemsOf, refreshTotals, setTaken } from '../seeing/index.js';
 import { assignmentBySlug, contributorByCode, listAssignments } from '../people/index.js';
 import { beginFiling, planOf } from '../filing/index.js';
@@ -49,9 +49,13 @@ async function proposeAssignment(house: House, intakeId: number): Promise<void> 
     .map((item) => item.captured.local);
   const proposed = onlyProposal(captured, await listAssignments(house.db), intake.contributor?.id ?? null);
   if (!proposed) return;
-  await setSlip(house.db, intakeId, { assignmentId: proposed.id });
-  const text = `Slip: ${proposed.title}, the only assignment of these days.`;
-  await record(house.db, { at: house.clock(), kind: 'slip', intakeId, who: ITSELF, text });
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    if ((await theIntake({ db: tx }, intakeId)).assignment) return;
+    await setSlip(tx, intakeId, { assignmentId: proposed.id });
+    const text = `Slip: ${proposed.title}, the only assignment of these days.`;
+    await record(tx, { at: house.clock(), kind: 'slip', intakeId, who: ITSELF, text });
+  });
 }
 
 /** The slip that a watched folder's setting names. */

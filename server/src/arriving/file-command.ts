@@ -1,9 +1,12 @@
+import { inTransaction } from '../db/database.js';
+import { WHO } from '../cli/output.js';
 import { EXIT, jsonLine, say, table } from '../cli/output.js';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { reasonLeft } from '@tally/core/plan';
 import { readIntake } from './read-items.js';
 import { receiveCard } from './receive.js';
-import { type House, setPresence, setTray, theIntake } from '../house/index.js';
+import { happens, type House, theIntake } from '../house/index.js';
+import { giveBack } from '../counter/index.js';
 import { beginFiling, carryOut, copiesOf, planOf } from '../filing/index.js';
 import { writeManifests } from '../proving/index.js';
 import { changeSlip } from '../slip/index.js';
@@ -60,8 +63,9 @@ export async function fileCommand(
   const intakeId = await fileFolder(house, folder, options, 'command line', signal);
   await writeManifests(house, signal);
   const intake = await theIntake(house, intakeId);
-  await setPresence(house.db, intakeId, false);
-  if (intake.state === 'tallied') await setTray(house.db, intake.card.id, 'out', house.clock());
+  await inTransaction(house.db, (tx) => happens(tx, house, intakeId, { what: 'pulled' }));
+  // A folder that was filed is done with: back where it came from, by the rule of the trays.
+  if (intake.state === 'tallied') await giveBack(house, intakeId, WHO);
 
   const copies = await copiesOf(house.db, intakeId);
   const filed = new Set(copies.map((copy) => copy.from));

@@ -9,10 +9,9 @@ import { connect, type AddressInfo, createServer as createRelay, type Socket } f
 import { join } from 'node:path';
 import * as tus from 'tus-js-client';
 import { hashFile, quickHash } from '../drive/hashing.js';
-import { Bus } from '../live/bus.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { webOf } from '../testing/web.js';
-import { Access, addPerson } from '../people/index.js';
+import { addPerson } from '../people/index.js';
 import { itemsOf } from '../seeing/index.js';
 
 let test: TestHouse;

@@ -18,9 +18,10 @@ import {
   handInView,
   setHandInFile,
   setHandInIntake,
+  unfinishedHandIns,
 } from './store/hand-ins.js';
 import { receiveCard } from './receive.js';
-import { type House, record, Refusal, setSlip, theIntake } from '../house/index.js';
+import { type House, lockIntake, record, Refusal, setSlip, theIntake } from '../house/index.js';
 import { linkEnd, listAssignments, listContributors, mustExist } from '../people/index.js';
 import { filedByIdentity, refreshTotals } from '../seeing/index.js';
 
@@ -124,26 +125,33 @@ export async function fileArrived(house: House, id: number, position: number, st
  * @param withoutMissing hands in what arrived, though some did not.
  */
 export async function finishHandIn(house: House, id: number, withoutMissing: boolean, who: Who): Promise<HandInView> {
-  const { db, settings, clock } = house;
+  const { db } = house;
   const handIn = await theirHandIn(house, id, who.id);
   const { files } = await handInView(db, id);
   const count = (state: string) => files.filter((file) => file.state === state).length;
   if (count('wanted') > 0 && !withoutMissing)
     throw new Refusal('conflict', `${count('wanted')} of ${files.length} files have not arrived yet.`);
+  // Closed first, moved then, received then: each step is found again by a sweep when somebody is killed between two.
+  const closed = await inTransaction(db, (tx) => closeHandIn(tx, id));
+  if (closed && count('arrived') > 0) await takeIn(house, handIn, who.name);
+  return handInView(db, id);
+}
+
+/** Moves a closed hand-in to where it is read like any card, and opens its intake. Called again, it goes on. */
+async function takeIn(house: House, handIn: HandInRow, who: string): Promise<void> {
+  const { db, settings, clock } = house;
+  const { id } = handIn;
   const folder = join(handedInFolder(settings.dataDir), `${mendName(handIn.name)} ${id}`);
-  // Closed and moved together: a crash in between leaves it open, and it is finished again.
-  const closed = await inTransaction(db, async (tx) => {
-    if (!(await closeHandIn(tx, id))) return false;
-    if (count('arrived') > 0) await moveFolder(join(arrivingFolder(settings.dataDir), String(id)), folder);
-    return true;
-  });
-  if (!closed || count('arrived') === 0) return handInView(db, id);
-  const intakeId = await receiveCard(house, folder, who.name);
+  await moveFolder(join(arrivingFolder(settings.dataDir), String(id)), folder);
+  const intakeId = await receiveCard(house, folder, who);
+  const { files } = await handInView(db, id);
+  const count = (state: string) => files.filter((file) => file.state === state).length;
   await inTransaction(db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    if (!(await setHandInIntake(tx, id, intakeId))) return;
     if ((await theIntake({ db: tx }, intakeId)).state === 'open')
       await setSlip(tx, intakeId, { contributorId: handIn.contributorId, assignmentId: handIn.assignmentId });
     await refreshTotals(tx, intakeId);
-    await setHandInIntake(tx, id, intakeId);
     const rest = [
       count('filed') ? `${count('filed')} were on the drive already` : '',
       count('wanted') ? `${count('wanted')} did not arrive` : '',
@@ -151,9 +159,18 @@ export async function finishHandIn(house: House, id: number, withoutMissing: boo
     const text = [`Handed in through the browser: ${count('arrived')} of ${files.length} files`, ...rest]
       .filter(Boolean)
       .join(', ');
-    await record(tx, { at: clock(), kind: 'handed in', intakeId, who: who.name, text: `${text}.` });
+    await record(tx, { at: clock(), kind: 'handed in', intakeId, who, text: `${text}.` });
   });
-  return handInView(db, id);
+}
+
+/** Hand-ins that were closed and have no intake yet: whoever took them in was killed. */
+export async function finishHandIns(house: House): Promise<void> {
+  for (const { who, ...handIn } of await unfinishedHandIns(house.db)) {
+    const here = join(arrivingFolder(house.settings.dataDir), String(handIn.id));
+    const there = join(handedInFolder(house.settings.dataDir), `${mendName(handIn.name)} ${handIn.id}`);
+    // Its files may lie at another server.
+    if ((await isFolder(here)) || (await isFolder(there))) await takeIn(house, handIn, who);
+  }
 }
 
 /** Moves a folder; one that a crash left moved already is as good. */

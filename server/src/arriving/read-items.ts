@@ -1,11 +1,12 @@
-import pLimit from 'p-limit';
 import { EPOCH_DAYS } from '@tally/core/capture';
-import { hashFile } from '../drive/hashing.js';
-import { isFolder, joinBytes } from '../drive/list-card.js';
+import pLimit from 'p-limit';
 import { inTransaction } from '../db/database.js';
-import { type House, intakeById, lockIntake, setSlip, tell } from '../house/index.js';
+import { standsAt } from '../drive/card-identity.js';
+import { hashFile } from '../drive/hashing.js';
+import { joinBytes } from '../drive/list-card.js';
 import {
   bodiesOf,
+  comparing,
   likelyTwins,
   markAlreadyFiled,
   markNamesakes,
@@ -16,95 +17,155 @@ import {
   unreadItems,
   writeRead,
 } from '../seeing/index.js';
+import { type House, intakeById, type IntakeRow, lockIntake, readThrough, setSlip, tell } from '../house/index.js';
 
 const BATCH = 48;
-const AT_ONCE = 8;
+const READ_AT_ONCE = 8;
+const COMPARED_AT_ONCE = 2;
 
 /**
  * Reads the metadata of an intake's items behind the list, in capture order, and tells what came in. Then looks for items
- * that stand on the drive already: likely by size and fast identity, confirmed by comparing all bytes.
+ * that stand on the drive already (likely by size and fast identity, proven by comparing all bytes, one by one) and for
+ * twins. Safe to be killed at any moment and called again: it goes on with what is not read, not compared. When the card
+ * is gone it ends; what is left waits until the card is back.
+ * @param whenRead what is to happen once all of it is read, before the intake counts as read through.
  */
-export async function readIntake(house: House, intakeId: number, signal: AbortSignal): Promise<void> {
-  const { db, reader } = house;
-  const intake = await intakeById(db, intakeId);
-  if (!intake?.present) return;
-  const unread = await unreadItems(db, intakeId);
-  const limit = pLimit(AT_ONCE);
+export async function readIntake(
+  house: House,
+  intakeId: number,
+  signal: AbortSignal,
+  whenRead: () => Promise<void> = () => Promise.resolve(),
+): Promise<void> {
+  const intake = await intakeById(house.db, intakeId);
+  if (!intake?.present || !(await standsAt(intake.sourcePath, intake))) return;
+  const card: Card = { house, intake, signal };
+  if (!(await readMetadata(card))) return;
+  await proposeContributor(house, intakeId);
+  if (!(await compareWithFiled(card))) return;
+  if (!(await findTwins(card))) return;
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    await markNamesakes(tx, intakeId);
+    await refreshTotals(tx, intakeId);
+    await tell(tx, { type: 'intake', intakeId });
+    await tell(tx, { type: 'items', intakeId });
+    await tell(tx, { type: 'desk' });
+  });
+  await whenRead();
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    // More may have come since: then it is read again.
+    const left = (await unreadItems(tx, intakeId)).length + (await comparing(tx, intakeId)).length;
+    if (!left) await readThrough(tx, intakeId);
+  });
+}
+
+interface Card {
+  readonly house: House;
+  readonly intake: IntakeRow;
+  readonly signal: AbortSignal;
+}
+
+/** Is it to go on? Not when it was told to stop, and not when the card is gone. */
+const goesOn = async ({ intake, signal }: Card): Promise<boolean> =>
+  !signal.aborted && (await standsAt(intake.sourcePath, intake));
+
+/** @returns false when it did not come to the end. */
+async function readMetadata(card: Card): Promise<boolean> {
+  const { house, intake } = card;
+  const unread = await unreadItems(house.db, intake.id);
+  const limit = pLimit(READ_AT_ONCE);
   for (let from = 0; from < unread.length; from += BATCH) {
-    if (signal.aborted) return;
+    if (card.signal.aborted) return false;
     await house.calm();
     const read = await Promise.all(
       unread.slice(from, from + BATCH).map((item) =>
         limit(async (): Promise<ReadItem> => {
           const path = joinBytes(intake.sourcePath, item.pathBytes);
-          return {
-            id: item.id,
-            ...(await reader.read({ path, kind: item.kind, bytes: item.bytes, modifiedAt: item.modifiedAt })),
-          };
+          const { kind, bytes, modifiedAt } = item;
+          return { id: item.id, ...(await house.reader.read({ path, kind, bytes, modifiedAt })) };
         }),
       ),
     );
     // A card pulled in the middle of reading makes every file unreadable: those are read again when it is back.
-    if (read.some((item) => item.quickHash === null) && !(await isFolder(intake.sourcePath))) return;
-    await inTransaction(db, async (tx) => {
-      await lockIntake(tx, intakeId);
+    if (read.some((item) => item.quickHash === null) && !(await standsAt(intake.sourcePath, intake))) return false;
+    await inTransaction(house.db, async (tx) => {
+      await lockIntake(tx, intake.id);
       await writeRead(tx, read);
-      await tell(tx, { type: 'items', intakeId });
+      await tell(tx, { type: 'items', intakeId: intake.id });
     });
   }
-  await proposeContributor(house, intakeId);
-  await findAlreadyFiled(house, intakeId, intake.sourcePath, signal);
-  await findTwins(house, intakeId, intake.sourcePath, signal);
-  await markNamesakes(db, intakeId);
-  await refreshTotals(db, intakeId);
-  await tell(db, { type: 'intake', intakeId });
-  await tell(db, { type: 'desk' });
+  return goesOn(card);
 }
 
 /** The camera that took most of a card, known to be somebody's, says whose card this is, as long as nobody has said so. */
 async function proposeContributor(house: House, intakeId: number): Promise<void> {
-  const intake = await intakeById(house.db, intakeId);
-  if (!intake || intake.contributor) return;
-  const owned = new Map<number, number>();
-  for (const { owner, items } of await bodiesOf(house.db, intakeId, EPOCH_DAYS))
-    if (owner) owned.set(owner.id, (owned.get(owner.id) ?? 0) + items);
-  const [most, next] = [...owned].sort(([, a], [, b]) => b - a);
-  if (most && most[1] > (next?.[1] ?? 0)) await setSlip(house.db, intakeId, { contributorId: most[0] });
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    const intake = await intakeById(tx, intakeId);
+    if (!intake || intake.contributor || intake.state !== 'open') return;
+    const owned = new Map<number, number>();
+    for (const { owner, items } of await bodiesOf(tx, intakeId, EPOCH_DAYS))
+      if (owner) owned.set(owner.id, (owned.get(owner.id) ?? 0) + items);
+    const [most, next] = [...owned].sort(([, a], [, b]) => b - a);
+    if (most && most[1] > (next?.[1] ?? 0)) await setSlip(tx, intakeId, { contributorId: most[0] });
+  });
 }
 
-async function findAlreadyFiled(house: House, intakeId: number, sourcePath: string, signal: AbortSignal): Promise<void> {
+/**
+ * Marks what looks as if it were filed, then compares each of these whole, and settles it at once: a kill in between loses
+ * one comparison. What cannot be read is not taken for filed.
+ */
+async function compareWithFiled(card: Card): Promise<boolean> {
+  const { house, intake, signal } = card;
   const { db } = house;
-  const likely = await markAlreadyFiled(db, intakeId);
-  if (!likely.length) return;
-  await tell(db, { type: 'items', intakeId });
-  const limit = pLimit(2);
-  const same: number[] = [];
-  const different: number[] = [];
-  await Promise.all(
-    likely.map((item) =>
+  await inTransaction(db, async (tx) => {
+    await lockIntake(tx, intake.id);
+    if (!(await markAlreadyFiled(tx, intake.id))) return;
+    await refreshTotals(tx, intake.id);
+    await tell(tx, { type: 'items', intakeId: intake.id });
+  });
+  const limit = pLimit(COMPARED_AT_ONCE);
+  const settled = await Promise.all(
+    (await comparing(db, intake.id)).map((item) =>
       limit(async () => {
-        if (signal.aborted) return;
-        const hash = await hashFile(joinBytes(sourcePath, item.pathBytes), signal).catch(() => null);
-        if (hash) (hash.equals(item.hash) ? same : different).push(item.id);
+        if (signal.aborted) return false;
+        const hash = await hashFile(joinBytes(intake.sourcePath, item.pathBytes), signal).catch(() => null);
+        // Neither a wish to stop nor a card that was pulled says anything about the file.
+        if (hash === null && !(await goesOn(card))) return false;
+        await inTransaction(db, async (tx) => {
+          await lockIntake(tx, intake.id);
+          await settleAlreadyFiled(tx, item.id, hash);
+          await tell(tx, { type: 'items', intakeId: intake.id });
+        });
+        return true;
       }),
     ),
   );
-  await settleAlreadyFiled(db, same, different);
+  return !settled.includes(false) && goesOn(card);
 }
 
 /** The same bytes twice on one card: likely by size and fast identity, told only when all bytes are the same. */
-async function findTwins(house: House, intakeId: number, sourcePath: string, signal: AbortSignal): Promise<void> {
-  const likely = await likelyTwins(house.db, intakeId);
+async function findTwins(card: Card): Promise<boolean> {
+  const { house, intake, signal } = card;
   const first = new Map<string, number>();
   const twins: { id: number; of: number }[] = [];
-  for (const { id, pathBytes, group } of likely) {
-    if (signal.aborted) return;
-    const hash = await hashFile(joinBytes(sourcePath, pathBytes), signal).catch(() => null);
-    if (!hash) continue;
+  for (const { id, pathBytes, group } of await likelyTwins(house.db, intake.id)) {
+    if (signal.aborted) return false;
+    const hash = await hashFile(joinBytes(intake.sourcePath, pathBytes), signal).catch(() => null);
+    if (!hash) {
+      if (!(await goesOn(card))) return false;
+      continue;
+    }
     const key = `${group} ${hash.toString('hex')}`;
     const before = first.get(key);
     if (before === undefined) first.set(key, id);
     else twins.push({ id, of: before });
   }
-  if (twins.length) await setTwins(house.db, twins);
+  if (twins.length)
+    await inTransaction(house.db, async (tx) => {
+      await lockIntake(tx, intake.id);
+      await setTwins(tx, twins);
+    });
+  return goesOn(card);
 }

@@ -1,72 +1,76 @@
 import { basename } from 'node:path';
-import { codeOf, isFolder } from '../drive/list-card.js';
-import { type Db, inTransaction } from '../db/database.js';
-import { intakeLike } from './store/known-cards.js';
+import { holdUntilEnd } from '../db/locks.js';
+import { inTransaction, type Db } from '../db/database.js';
+import { cardIdentity, standsAt } from '../drive/card-identity.js';
+import { codeOf } from '../drive/list-card.js';
 import { listItems } from './listing.js';
+import { intakeLike } from './store/known-cards.js';
 import {
-  addCard,
-  addIntake,
+  happens,
   type House,
-  houseTime,
   intakeById,
   intakesWhere,
+  opens,
   record,
   Refusal,
-  setPresence,
-  setState,
-  setTray,
   tell,
+  theIntake,
+  type Where,
 } from '../house/index.js';
-import { addItems, forgetUnreadable, type ListedItem, refreshTotals } from '../seeing/index.js';
 import { cameBack } from '../counter/index.js';
 import { unfinished } from '../filing/index.js';
+import { addItems, forgetUnreadable, type ListedItem, refreshTotals } from '../seeing/index.js';
+
+/** An intake that a card may belong to. */
+interface Known {
+  readonly intakeId: number;
+  readonly cardId: number;
+  /** Are its files exactly those of the intake? */
+  readonly same: boolean;
+}
+
+const TRIES = 5;
+
+/** What a person must know of a card that holds nothing. */
+const EMPTY = (items: readonly ListedItem[]) =>
+  items.some(({ setAside }) => setAside === null) ? null : 'There is nothing to file on this card.';
 
 /**
  * A card appeared: lists it and opens an intake, or goes on with the one it belongs to. A card that was here before is
- * known by its files (path, size, time).
+ * known by its files (path, size, time). Whoever else receives the same card at the same moment gets the same intake.
  * @returns the intake's id. @throws Refusal when the folder cannot be listed.
  */
 export async function receiveCard(house: House, sourcePath: string, receivedBy: string): Promise<number> {
   const items = await listItems(sourcePath, house.settings.zone).catch((error: unknown) => {
     throw new Refusal('not possible now', `${sourcePath} cannot be listed (${codeOf(error)})`);
   });
-  const known = await knownIntake(house.db, sourcePath, items);
-  if (known?.same) return goOn(house, known.intakeId, sourcePath);
-
-  const { settings, clock } = house;
-  const now = clock();
-  const volume = basename(sourcePath) || sourcePath;
-  const intakeId = await inTransaction(house.db, async (tx) => {
-    const cardId = known?.cardId ?? (await addCard(tx, volume, now));
-    await setTray(tx, cardId, 'in', now);
-    const year = Number(houseTime(house, now).slice(0, 4));
-    const id = await addIntake(tx, { cardId, receivedAt: now, year, receivedBy, station: settings.station, sourcePath });
-    await addItems(tx, id, items, settings.takeAtFirst === 'all new');
-    const again = known ? ' It was here before.' : '';
-    await record(tx, {
-      at: now,
-      kind: 'received',
-      intakeId: id,
-      who: receivedBy,
-      text: `Card ${volume} received, ${items.length} files.${again}`,
+  const identity = await cardIdentity(sourcePath, items);
+  const where: Where = { sourcePath, station: house.settings.station, ...identity };
+  for (let tries = 0; tries < TRIES; tries++) {
+    // Looked at outside of the transaction, which touches no file; if another intake is the one by then, looked at again.
+    const known = await knownIntake(house.db, sourcePath, items);
+    const elsewhere = known !== null && (await liesElsewhere(house, known.intakeId, where));
+    const intakeId = await inTransaction(house.db, async (tx): Promise<number | null> => {
+      await holdUntilEnd(tx, 'receiving', 0);
+      const now = await knownIntake(tx, sourcePath, items);
+      if (now?.intakeId !== known?.intakeId) return null;
+      const mine = elsewhere ? null : now;
+      return mine?.same ? goOn(house, tx, mine.intakeId, where) : open(house, tx, mine, items, receivedBy, where);
     });
-    await cameBack(tx, house, cardId, id, receivedBy);
-    const totals = await refreshTotals(tx, id);
-    if (totals.items === 0) await setState(tx, id, 'open', 'There is nothing to file on this card.');
-    await house.jobs.read(tx, id, settings.station);
-    await tell(tx, { type: 'desk' });
-    if ((await intakeById(tx, id))!.card.onInsert === 'open')
-      await tell(tx, { type: 'open', intakeId: id, station: settings.station });
-    return id;
-  });
-  return intakeId;
+    if (intakeId !== null) return intakeId;
+  }
+  throw new Refusal('not possible now', `${sourcePath} is being received by somebody else: try again`);
 }
 
-async function knownIntake(
-  db: Db,
-  sourcePath: string,
-  items: readonly ListedItem[],
-): Promise<{ intakeId: number; cardId: number; same: boolean } | null> {
+/** A card that still lies in another reader is not this one, however alike the two are. */
+async function liesElsewhere(house: House, intakeId: number, here: Where): Promise<boolean> {
+  const before = await intakeById(house.db, intakeId);
+  // What lies in a reader of another station is for that one to see.
+  if (!before?.present || before.sourcePath === here.sourcePath || before.station !== here.station) return false;
+  return standsAt(before.sourcePath, before);
+}
+
+async function knownIntake(db: Db, sourcePath: string, items: readonly ListedItem[]): Promise<Known | null> {
   const files = items.filter((item) => item.problem === null);
   if (!files.length) {
     const volume = basename(sourcePath);
@@ -79,37 +83,49 @@ async function knownIntake(
   }
   const like = await intakeLike(db, files);
   if (!like || like.shared * 2 < Math.min(like.total, files.length)) return null;
-  // A card that still lies in another reader is not this one, however alike the two are.
-  const before = await intakeById(db, like.intakeId);
-  if (before?.present && before.sourcePath !== sourcePath && (await isFolder(before.sourcePath))) return null;
   return { intakeId: like.intakeId, cardId: like.cardId, same: like.shared === files.length && like.total === items.length };
 }
 
+async function open(
+  house: House,
+  tx: Db,
+  known: Known | null,
+  items: readonly ListedItem[],
+  receivedBy: string,
+  where: Where,
+): Promise<number> {
+  const { settings, clock, jobs } = house;
+  const volume = basename(where.sourcePath) || where.sourcePath;
+  const id = await opens(tx, house, { id: known?.cardId ?? null, volume }, receivedBy, where, EMPTY(items));
+  await addItems(tx, id, items, settings.takeAtFirst === 'all new');
+  const again = known ? ' It was here before.' : '';
+  const text = `Card ${volume} received, ${items.length} files.${again}`;
+  await record(tx, { at: clock(), kind: 'received', intakeId: id, who: receivedBy, text });
+  const { card } = await theIntake({ db: tx }, id);
+  await cameBack(tx, house, card.id, id, receivedBy);
+  await refreshTotals(tx, id);
+  await jobs.read(tx, id, settings.station);
+  await tell(tx, { type: 'desk' });
+  if (card.onInsert === 'open') await tell(tx, { type: 'open', intakeId: id, station: settings.station });
+  return id;
+}
+
 /** A card is back with exactly the files of an intake. */
-async function goOn(house: House, intakeId: number, sourcePath: string): Promise<number> {
-  const { db, settings, clock, jobs } = house;
-  await inTransaction(db, async (tx) => {
-    const intake = (await intakeById(tx, intakeId))!;
-    await setPresence(tx, intakeId, true, sourcePath, settings.station);
-    if (!intake.present) {
-      await record(tx, { at: clock(), kind: 'card back', intakeId, who: null, text: 'The card is in the reader again.' });
-    }
-    // What was handed in by hand and turns out to hold nothing new is done.
-    const done = intake.state === 'tallied' || intake.state === 'closed';
-    if (intake.tray === 'out' || (intake.tray === 'in' && done))
-      await setTray(tx, intake.card.id, done ? 'to give back' : intake.state === 'open' ? 'in' : 'on the desk', clock());
-    await cameBack(tx, house, intake.card.id, intakeId, settings.station);
-    if (intake.state === 'open') {
-      await forgetUnreadable(tx, intakeId);
-      await jobs.read(tx, intakeId, settings.station);
-    }
-    const waits = intake.state === 'needs attention' && (await unfinished(tx, intakeId)).length > 0;
-    if (waits) await setState(tx, intakeId, 'filing', null);
-    if (waits || intake.state === 'filing') await jobs.file(tx, intakeId, settings.station);
-    await tell(tx, { type: 'intake', intakeId });
-    await tell(tx, { type: 'desk' });
-    if (!intake.present && intake.card.onInsert === 'open') await tell(tx, { type: 'open', intakeId, station: settings.station });
-  });
+async function goOn(house: House, tx: Db, intakeId: number, where: Where): Promise<number> {
+  const { settings, clock, jobs } = house;
+  const before = (await intakeById(tx, intakeId))!;
+  const waits = (await unfinished(tx, intakeId)).length > 0;
+  const note = before.state === 'needs attention' && waits ? null : undefined;
+  const intake = await happens(tx, house, intakeId, { what: 'put in', unfinished: waits }, { where, note });
+  if (!before.present)
+    await record(tx, { at: clock(), kind: 'card back', intakeId, who: null, text: 'The card is in the reader again.' });
+  await cameBack(tx, house, intake.card.id, intakeId, settings.station);
+  if (intake.state === 'open') await forgetUnreadable(tx, intakeId);
+  await jobs.read(tx, intakeId, settings.station);
+  if (intake.state === 'filing') await jobs.file(tx, intakeId, settings.station);
+  await tell(tx, { type: 'intake', intakeId });
+  await tell(tx, { type: 'desk' });
+  if (!before.present && intake.card.onInsert === 'open') await tell(tx, { type: 'open', intakeId, station: settings.station });
   return intakeId;
 }
 
@@ -117,16 +133,11 @@ async function goOn(house: House, intakeId: number, sourcePath: string): Promise
 export async function cardVanished(house: House, sourcePath: string): Promise<void> {
   const { db, settings, clock } = house;
   const gone = await intakesWhere(db, 'i.present and i.station = $1 and i.source_path = $2', [settings.station, sourcePath]);
-  for (const intake of gone) {
-    await setPresence(db, intake.id, false);
-    await record(db, {
-      at: clock(),
-      kind: 'card gone',
-      intakeId: intake.id,
-      who: null,
-      text: 'The card was taken out of the reader.',
+  for (const { id } of gone) {
+    await inTransaction(db, async (tx) => {
+      await happens(tx, house, id, { what: 'pulled' });
+      const text = 'The card was taken out of the reader.';
+      await record(tx, { at: clock(), kind: 'card gone', intakeId: id, who: null, text });
     });
-    await tell(db, { type: 'intake', intakeId: intake.id });
   }
-  if (gone.length) await tell(db, { type: 'desk' });
 }

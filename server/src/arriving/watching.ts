@@ -1,3 +1,5 @@
+import { isBareMountPoint } from '../drive/card-identity.js';
+import { standsAt } from '../drive/card-identity.js';
 import glob from 'fast-glob';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { watchFolder } from '../drive/watch-folder.js';
@@ -5,7 +7,7 @@ import { cardsNow, watchReaders } from '../drive/watch-readers.js';
 import { receiveArrivals } from './arrivals.js';
 import { handedInFolder } from './hand-in.js';
 import { cardVanished, receiveCard } from './receive.js';
-import { type House, intakesWhere, pathsMissed } from '../house/index.js';
+import { type House, intakesWhere, type Lying, lyingAt } from '../house/index.js';
 
 /** Runs what one process does for a station; another takes over when that one ends. */
 async function oneOfUs(
@@ -39,16 +41,35 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
     const watched = settings.watched.some(({ folder }) => folder === intake.sourcePath);
     if (!watched && !now.has(intake.sourcePath)) await cardVanished(house, intake.sourcePath);
   }
+  /** Folders with nothing in them but the place where a card is mounted. */
+  let bare = new Set<string>();
   for await (const { appeared, vanished, now: there } of watchReaders(readers, signal, intervals.readersMs)) {
     for (const path of vanished) await cardVanished(house, path);
+    const lying = await lyingAt(db, settings.station, [...there]);
+    // A mount point stays when its card is gone; another card may be there by now, or the same, formatted.
+    const gone = await unlessStanding(lying.filter(({ present }) => present));
+    for (const path of gone) await cardVanished(house, path);
     // A card can be gone and back between two looks: filing then noticed, and put its intake aside.
-    const back = await pathsMissed(db, settings.station, [...there]);
-    for (const path of new Set([...appeared, ...back])) {
+    const missed = lying.flatMap(({ present, sourcePath }) => (present ? [] : [sourcePath]));
+    const waiting = bare;
+    bare = new Set();
+    for (const path of new Set([...appeared, ...missed, ...gone, ...waiting])) {
+      if (!there.has(path)) continue;
+      if (await isBareMountPoint(path)) {
+        bare.add(path);
+        continue;
+      }
       await receiveCard(house, path, settings.station).catch((error: unknown) =>
         log.warn({ path, error: (error as Error).message }, 'card'),
       );
     }
   }
+}
+
+/** Folders whose card is not there any more. */
+async function unlessStanding(lying: readonly Lying[]): Promise<string[]> {
+  const standing = await Promise.all(lying.map((card) => standsAt(card.sourcePath, card)));
+  return lying.flatMap(({ sourcePath }, index) => (standing[index] ? [] : [sourcePath]));
 }
 
 /** Watches a folder that files keep arriving in. */

@@ -1,24 +1,20 @@
 import pLimit from 'p-limit';
+import { intakesWhere, type House } from '../house/index.js';
 import type { Once } from '../work/once.js';
 import type { Work } from '../work/worker.js';
 import { actByItself } from './by-itself.js';
 import { readIntake } from './read-items.js';
+import { finishHandIns } from './hand-in.js';
 import { watchArrivals, watchStation } from './watching.js';
-import type { House } from '../house/index.js';
 
 const READ_AT_ONCE = 2;
 
-/** Watches readers and folders, and reads what comes. */
+/** Watches readers and folders, reads what comes, and goes on with what nobody reads. */
 export function arrivingWork(house: House): Work {
   const limit = pLimit(READ_AT_ONCE);
   const read = (id: number, once: Once) =>
     once.run(`reading ${id}`, (signal) =>
-      limit(() =>
-        house.locks.hold('reading', id, signal, async (inner) => {
-          await readIntake(house, id, inner);
-          if (!inner.aborted) await actByItself(house, id);
-        }),
-      ),
+      limit(() => house.locks.hold('reading', id, signal, (inner) => readIntake(house, id, inner, () => actByItself(house, id)))),
     );
   return {
     jobs: [
@@ -31,6 +27,11 @@ export function arrivingWork(house: House): Work {
         },
       },
     ],
+    sweep: async (once) => {
+      const left = await intakesWhere(house.db, 'i.present and not i.read_through and i.station = $1', [house.settings.station]);
+      for (const { id } of left) read(id, once);
+      once.run('hand-ins', () => finishHandIns(house));
+    },
     loops: [
       (signal) => watchStation(house, signal),
       ...house.settings.watched.map((watched) => (signal: AbortSignal) => watchArrivals(house, watched, signal)),

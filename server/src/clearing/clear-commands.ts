@@ -1,8 +1,8 @@
-import { EXIT, jsonLine, printable, say } from '../cli/output.js';
+import { EXIT, jsonLine, printable, say, WHO } from '../cli/output.js';
 import { formatBytes } from '@tally/core/logbook';
 import { clearanceNow, clearCard } from './clearance.js';
 import { restoreIntake } from './restore.js';
-import { type House, intakeNumbered, setPresence, theIntake } from '../house/index.js';
+import { type House, intakeNumbered, theIntake } from '../house/index.js';
 import { itemsThatFit } from '../seeing/index.js';
 
 /** Where the card is, for commands that look at it: the folder it was read from, or another it is mounted at now. */
@@ -10,16 +10,9 @@ export interface CardAt {
   readonly card?: string;
 }
 
-/** The command line reads folders where they lie: the card is here as long as the command runs. */
-async function withCard<T>(house: House, intakeId: number, card: string | undefined, run: () => Promise<T>): Promise<T> {
-  const before = await theIntake(house, intakeId);
-  await setPresence(house.db, intakeId, true, card, house.settings.station);
-  try {
-    return await run();
-  } finally {
-    await setPresence(house.db, intakeId, before.present, before.sourcePath, before.station);
-  }
-}
+/** The command line reads folders where they lie: the card is here as long as the command runs, in no reader. */
+const cardAt = async (house: House, intakeId: number, card: string | undefined): Promise<string> =>
+  card ?? (await theIntake(house, intakeId)).sourcePath;
 
 /** `tally clearance NUMBER [--full]`: may the card be cleared, as it is now? */
 export async function clearanceCommand(
@@ -29,8 +22,7 @@ export async function clearanceCommand(
 ): Promise<number> {
   const id = await intakeNumbered(house, number);
   const only = await onlyThese(house, id, options.only);
-  const look = () => clearanceNow(house, id, Boolean(options.full), only);
-  const view = await withCard(house, id, options.card, look);
+  const view = await clearanceNow(house, id, Boolean(options.full), only, await cardAt(house, id, options.card));
   if (options.json) jsonLine(view);
   else {
     say(view.safe ? 'Safe to clear.' : 'Not safe to clear.');
@@ -49,19 +41,19 @@ export async function clearCommand(
   const id = await intakeNumbered(house, number);
   const [letGo, sure] = [Boolean(options.letGo), Boolean(options.sure)];
   const only = await onlyThese(house, id, options.only);
-  return withCard(house, id, options.card, async () => {
-    const view = await clearanceNow(house, id, false, only);
-    const files = Math.max(1, view.files + (letGo ? view.left : 0));
-    const { removed, bytes, stayed } = await clearCard(
-      house,
-      id,
-      { files, letGo, sure, ...(only ? { items: only } : {}) },
-      'command line',
-    );
-    say(`${removed} files (${formatBytes(bytes)}) removed from the card.`);
-    for (const { path, why } of stayed) say(`- ${printable(path)} stays: ${why}`);
-    return stayed.length ? EXIT.attention : EXIT.done;
-  });
+  const at = await cardAt(house, id, options.card);
+  const view = await clearanceNow(house, id, false, only, at);
+  const files = Math.max(1, view.files + (letGo ? view.left : 0));
+  const { removed, bytes, stayed } = await clearCard(
+    house,
+    id,
+    { files, letGo, sure, ...(only ? { items: only } : {}) },
+    WHO,
+    at,
+  );
+  say(`${removed} files (${formatBytes(bytes)}) removed from the card.`);
+  for (const { path, why } of stayed) say(`- ${printable(path)} stays: ${why}`);
+  return stayed.length ? EXIT.attention : EXIT.done;
 }
 
 /** Ids of the items that fit the patterns; null: the whole card. */
@@ -72,7 +64,7 @@ async function onlyThese(house: House, id: number, patterns?: string[]): Promise
 /** `tally restore NUMBER FOLDER`: puts an intake's files back as they were on its card. */
 export async function restoreCommand(house: House, number: string, folder: string): Promise<number> {
   const id = await intakeNumbered(house, number);
-  const { restored, bytes, failed } = await restoreIntake(house, id, folder, 'command line');
+  const { restored, bytes, failed } = await restoreIntake(house, id, folder, WHO);
   say(`${restored} files (${formatBytes(bytes)}) restored into ${folder}.`);
   for (const { path, why } of failed) say(`- ${printable(path)}: ${why}`);
   return failed.length ? EXIT.attention : EXIT.done;

@@ -4,10 +4,10 @@ import { existsSync, readFileSync, statSync } from 'node:fs';
 import { appendFile, cp, mkdir, readdir, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { makeCard } from '../testing/cards.js';
-import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
+import { bring, fileNow, openHouse, type TestHouse, pull } from '../testing/house.js';
 import { clearanceNow, clearCard } from './clearance.js';
 import { restoreIntake } from './restore.js';
-import { eventsOf, setPresence, theIntake } from '../house/index.js';
+import { eventsOf, theIntake } from '../house/index.js';
 import { copiesOf } from '../filing/index.js';
 import { itemsOf, takeItems } from '../seeing/index.js';
 
@@ -150,7 +150,7 @@ describe('not safe, and nothing goes', () => {
 
   it('the card is not in the reader', async () => {
     const { id } = await filedCard();
-    await setPresence(test.house.db, id, false);
+    await pull(test.house, id);
     await expect(clear(id)).rejects.toThrow('not in the reader');
   });
 });
@@ -196,7 +196,7 @@ describe('the act of clearing', () => {
   it('twice is once: a cleared card holds nothing to clear', async () => {
     const { id } = await filedCard();
     await clear(id);
-    await expect(clear(id)).rejects.toThrow('There are 0 files');
+    await expect(clear(id)).rejects.toThrow('there is nothing on the card: it was cleared, or it is not there');
   });
 
   it('a card that was filed before under another intake is safe by those copies', async () => {

@@ -1,3 +1,4 @@
+import { cardIdentity, liesOn } from '../drive/card-identity.js';
 import pLimit from 'p-limit';
 import type { ClearanceView, ClearAnswer, ClearRequest } from '@tally/contract';
 import { setAsideReason } from '@tally/core/card';
@@ -11,7 +12,9 @@ import { type CardEntry, codeOf, isFolder, joinBytes, listCard } from '../drive/
 import { type Expected, removeFile } from '../drive/remove-file.js';
 import { type ClearableItem, clearableItems, lockForClearing, setCleared } from './store.js';
 import { type Db, inTransaction } from '../db/database.js';
-import { type House, type IntakeRow, record, Refusal, tell, theIntake } from '../house/index.js';
+import { happens, type House, type IntakeRow, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
+import { markMissing } from '../filing/index.js';
+import { touchItems } from '../seeing/index.js';
 import { placesNow, type StandingPlace } from '../driving/index.js';
 
 const LOOKS_AT_ONCE = 16;
@@ -25,7 +28,8 @@ interface Cleared {
 
 /**
  * May the card of an intake be cleared, as it is now? Lists the card, takes every file's fast identity (or, `full`,
- * reads every byte), and looks for every copy at its place. With `only`, it is about these items alone.
+ * reads every byte), and looks for every copy at its place. With `only`, it is about these items alone; with `at`, the card
+ * lies in that folder, whatever reader it was read in. A copy that is not at its place any more is written down as missing.
  * @throws Refusal when the card is not in a reader of this station.
  */
 export async function clearanceNow(
@@ -33,13 +37,19 @@ export async function clearanceNow(
   intakeId: number,
   full: boolean,
   only: readonly number[] | null = null,
+  at: string | null = null,
 ): Promise<ClearanceView> {
-  return (await lookAtCard(house, house.db, await cardHere(house, house.db, intakeId), full, only)).view;
+  return (await lookAtCard(house, house.db, await cardHere(house, house.db, intakeId, at), full, only)).view;
 }
 
-async function cardHere(house: House, db: Db, intakeId: number): Promise<IntakeRow> {
+/** Where the card of an intake lies. @param at a folder where somebody says it lies, in no reader. */
+async function cardHere(house: House, db: Db, intakeId: number, at: string | null): Promise<IntakeRow> {
   const intake = await theIntake({ db }, intakeId);
-  if (!intake.present || !(await isFolder(intake.sourcePath))) {
+  if (at !== null) {
+    if (!(await isFolder(at))) throw new Refusal('not possible now', `${at} is not there: only what is there can be cleared.`);
+    return { ...intake, sourcePath: at };
+  }
+  if (!intake.present || !(await liesOn(intake.sourcePath, intake.device))) {
     throw new Refusal('not possible now', 'The card is not in the reader: only what is there can be cleared.');
   }
   if (intake.station !== house.settings.station) {
@@ -55,7 +65,7 @@ async function lookAtCard(
   full: boolean,
   only: readonly number[] | null,
 ): Promise<Cleared> {
-  const required = (await placesNow(db)).filter((place) => place.required);
+  const required = (await placesNow({ ...house, db })).filter((place) => place.required);
   const all = await clearableItems(db, intake.id);
   const asked = only === null ? all : all.filter(({ id }) => only.includes(id));
   if (only !== null && asked.length < new Set(only).size) throw new Refusal('not found', 'There is no such item on this card.');
@@ -63,6 +73,7 @@ async function lookAtCard(
   const limit = pLimit(LOOKS_AT_ONCE);
   const expected = new Map<CardFileNow, Expected>();
   const kinds = new Set<string>();
+  const missing: { filedItemId: number; placeId: string }[] = [];
   const entries = (await listCard(intake.sourcePath)).filter(
     (entry) => only === null || items.has(entry.pathBytes.toString('hex')),
   );
@@ -70,7 +81,7 @@ async function lookAtCard(
     entries.map((entry) =>
       limit(async (): Promise<CardFileNow> => {
         const item = items.get(entry.pathBytes.toString('hex'));
-        const { file, quick } = await lookAtFile(intake.sourcePath, entry, item, required, full);
+        const { file, quick } = await lookAtFile(intake.sourcePath, entry, item, required, full, missing);
         if (quick) expected.set(file, { ...entry, quickHash: quick });
         if (file.is === 'same' && item) kinds.add(item.kind);
         return file;
@@ -78,6 +89,7 @@ async function lookAtCard(
     ),
   );
   if (only !== null) files.push(...goneFrom(asked, entries));
+  if (missing.length) await copiesMissing({ ...house, db }, intake.id, missing);
   const places = required.map(({ id, name, standing }) => ({ id, name, device: standing.online ? standing.device : null }));
   const clearance = clearanceOfCard(files, places);
   const view: ClearanceView = {
@@ -108,6 +120,7 @@ async function lookAtFile(
   item: ClearableItem | undefined,
   required: readonly StandingPlace[],
   full: boolean,
+  missing: { filedItemId: number; placeId: string }[],
 ): Promise<{ file: CardFileNow; quick: Buffer | null }> {
   const { path, bytes } = entry;
   const neededAt = item ? required.flatMap(({ id, holds }) => (mustHold(holds, item) ? [id] : [])) : [];
@@ -123,7 +136,7 @@ async function lookAtFile(
     if (full && item.filed && !(await hashFile(joinBytes(root, entry.pathBytes))).equals(item.filed.hash)) {
       return { file: told('changed'), quick };
     }
-    return { file: told('same', item.filed && (await copiesThere(item, required))), quick };
+    return { file: told('same', item.filed && (await copiesThere(item, required, missing))), quick };
   } catch {
     return { file: told('unreadable'), quick: null };
   }
@@ -138,15 +151,41 @@ async function fastIdentity(path: Buffer, bytes: number): Promise<Buffer> {
   }
 }
 
-/** Places where the copy tallied and is still there, whole. */
-async function copiesThere({ filed, bytes }: ClearableItem, required: readonly StandingPlace[]): Promise<string[]> {
+/** Places where the copy tallied and is still there, whole. Those that are gone from a place that is here are noted. */
+async function copiesThere(
+  { filed, bytes }: ClearableItem,
+  required: readonly StandingPlace[],
+  missing: { filedItemId: number; placeId: string }[],
+): Promise<string[]> {
   const there: string[] = [];
   for (const { id, root, standing } of required) {
     if (!filed || !standing.online || !filed.tallied.includes(id)) continue;
-    const stats = await lstat(join(root, filed.folder, filed.name)).catch(() => null);
-    if (stats?.isFile() && stats.size === bytes) there.push(id);
+    try {
+      const stats = await lstat(join(root, filed.folder, filed.name));
+      if (stats.isFile() && stats.size === bytes) there.push(id);
+    } catch (error) {
+      // What cannot be looked at does not count; only what is not there is missing.
+      if (codeOf(error) === 'ENOENT') missing.push({ filedItemId: filed.id, placeId: id });
+    }
   }
   return there;
+}
+
+/** Other hands took copies away: said once, and seen on the stick. */
+async function copiesMissing(
+  house: House,
+  intakeId: number,
+  missing: readonly { filedItemId: number; placeId: string }[],
+): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    const count = await markMissing(tx, missing);
+    if (!count) return;
+    const text = `${count} ${count === 1 ? 'copy is' : 'copies are'} not at their place any more.`;
+    await record(tx, { at: house.clock(), kind: 'missing', intakeId, who: null, text, data: missing });
+    await touchItems(tx, intakeId);
+    await tell(tx, { type: 'items', intakeId });
+  });
 }
 
 /**
@@ -155,10 +194,17 @@ async function copiesThere({ filed, bytes }: ClearableItem, required: readonly S
  * Folders, index files of the camera and everything that is not what it was stay. Two people clearing at once: one does.
  * @throws Refusal when the card is not safe to clear, or not what the person saw.
  */
-export async function clearCard(house: House, intakeId: number, ask: ClearRequest, who: string): Promise<ClearAnswer> {
-  return inTransaction(house.db, async (tx) => {
+export async function clearCard(
+  house: House,
+  intakeId: number,
+  ask: ClearRequest,
+  who: string,
+  at: string | null = null,
+): Promise<ClearAnswer> {
+  // Not tried again by itself when it fails: files may have gone by then.
+  return house.db.transaction(async (tx) => {
     await lockForClearing(tx, intakeId);
-    const intake = await cardHere(house, tx, intakeId);
+    const intake = await cardHere(house, tx, intakeId, at);
     if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
     const { view, clearance, expected } = await lookAtCard(house, tx, intake, false, ask.items ?? null);
     const blocking = clearance.reasons.filter(({ kind }) => !(kind === 'left' && ask.letGo));
@@ -170,12 +216,16 @@ export async function clearCard(house: House, intakeId: number, ask: ClearReques
       throw new Refusal('conflict', 'There is sound or something of unknown kind among these files: say that you are sure.');
     }
     // Written down before anything goes, whatever becomes of this transaction.
-    const where = view.places.map(({ name }) => name).join(' and ');
+    const places = view.places.map(({ name }) => name).join(' and ');
     const letting = ask.letGo && view.left ? ` and ${view.left} that were left and stand nowhere else` : '';
-    const begins = `${ask.items ? 'Removing' : 'Clearing'} begins: ${view.files} files that stand in ${where}${letting}.`;
+    const begins = `${ask.items ? 'Removing' : 'Clearing'} begins: ${view.files} files that stand in ${places}${letting}.`;
     await record(house.db, { at: house.clock(), kind: 'clearing', intakeId, who, text: begins });
     const answer = await removeAll(intake.sourcePath, going, expected);
     if (answer.removed && !ask.items) await setCleared(tx, intakeId, house.clock());
+    // The file that told that the card is there may be gone: another one does from now on.
+    const where = { sourcePath: intake.sourcePath, station: intake.station };
+    const identity = await cardIdentity(intake.sourcePath, await listCard(intake.sourcePath));
+    await happens(tx, house, intakeId, { what: 'cleared' }, at === null ? { where: { ...where, ...identity } } : {});
     const stayed = answer.stayed.length
       ? ` ${answer.stayed.length} stayed: ${answer.stayed[0]!.path}: ${answer.stayed[0]!.why}.`
       : '';

@@ -1,12 +1,13 @@
-import { constants } from 'node:fs';
-import { copyFile, lstat, mkdir, rm, utimes } from 'node:fs/promises';
+import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { giveFinalName } from '../drive/final-name.js';
-import { hashFile } from '../drive/hashing.js';
-import { codeOf, isFolder, joinBytes } from '../drive/list-card.js';
-import { type ClearableItem, clearableItems } from './store.js';
-import { type House, record, Refusal, theIntake } from '../house/index.js';
+import { standsAt } from '../drive/card-identity.js';
+import { SourceError } from '../drive/copy-file.js';
+import { codeOf } from '../drive/list-card.js';
+import { probe } from '../drive/place.js';
+import { restoreFile, type RestoreTo } from '../drive/restore-file.js';
 import { placesStanding, type StandingPlace } from '../driving/index.js';
+import { record, Refusal, theIntake, type House } from '../house/index.js';
+import { clearableItems, type ClearableItem } from './store.js';
 
 export interface Restored {
   readonly restored: number;
@@ -14,13 +15,15 @@ export interface Restored {
   readonly failed: { path: string; why: string }[];
 }
 
+const NEVER = new AbortController().signal;
+
 /**
  * Restores the files of an intake to the card of another intake (or its own) that lies in a reader of this station now.
  * @throws Refusal when that card is not there.
  */
 export async function restoreToCard(house: House, intakeId: number, cardOf: number, who: string): Promise<Restored> {
   const card = await theIntake(house, cardOf);
-  if (!card.present || card.station !== house.settings.station || !(await isFolder(card.sourcePath))) {
+  if (!card.present || card.station !== house.settings.station || !(await standsAt(card.sourcePath, card))) {
     throw new Refusal('not possible now', 'That card is not in a reader of this station.');
   }
   return restoreIntake(house, intakeId, card.sourcePath, who);
@@ -28,16 +31,28 @@ export async function restoreToCard(house: House, intakeId: number, cardOf: numb
 
 /**
  * Puts the files of an intake back as they were on its card, under their original names, folders and times, byte for
- * byte: into a card or any other folder. Nothing that stands there is replaced; every file is read back and compared.
+ * byte: into a card or any other folder. Nothing that stands there is replaced; every file is flushed, read back past the
+ * page cache and compared before it gets its name.
+ * @param signal ends it between two files; called again it goes on.
  */
-export async function restoreIntake(house: House, intakeId: number, target: string, who: string): Promise<Restored> {
+export async function restoreIntake(
+  house: House,
+  intakeId: number,
+  target: string,
+  who: string,
+  signal: AbortSignal = NEVER,
+): Promise<Restored> {
   await theIntake(house, intakeId);
-  const places = (await placesStanding(house.db)).filter(({ standing }) => standing.online);
+  await mkdir(target, { recursive: true });
+  const places = (await placesStanding(house)).filter(({ standing }) => standing.online);
+  const abilities = await probe({ root: target });
   const failed: { path: string; why: string }[] = [];
   let [restored, bytes] = [0, 0];
   for (const item of await clearableItems(house.db, intakeId)) {
+    if (signal.aborted) break;
     if (!item.filed) continue;
-    const why = await restoreOne(item, places, target, `.tally-restore-${intakeId}.part`);
+    const temporaryName = `.tally-restore-${intakeId}-${item.id}.part`;
+    const why = await restoreOne(item, places, { root: target, files: house.files, signal, temporaryName, ...abilities });
     if (why === null) {
       restored++;
       bytes += item.bytes;
@@ -49,47 +64,19 @@ export async function restoreIntake(house: House, intakeId: number, target: stri
   return { restored, bytes, failed };
 }
 
-/** Cards have file systems without hard links, mostly. */
-async function giveName(temporary: Buffer, final: Buffer): Promise<boolean> {
-  try {
-    return await giveFinalName(temporary, final, true);
-  } catch (error) {
-    if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS'].includes(codeOf(error))) throw error;
-    return giveFinalName(temporary, final, false);
-  }
-}
-
 /** @returns why it could not be restored from any place, or null. */
-async function restoreOne(
-  item: ClearableItem,
-  places: readonly StandingPlace[],
-  target: string,
-  temporaryName: string,
-): Promise<string | null> {
+async function restoreOne(item: ClearableItem, places: readonly StandingPlace[], to: RestoreTo): Promise<string | null> {
   const filed = item.filed!;
-  const to = joinBytes(target, item.pathBytes);
-  const there = await lstat(to).catch(() => null);
-  if (there) {
-    const isSame = there.isFile() && there.size === item.bytes && (await hashFile(to)).equals(filed.hash);
-    return isSame ? null : 'another file stands there';
-  }
-  const temporary = Buffer.concat([to.subarray(0, to.lastIndexOf(0x2f) + 1), Buffer.from(temporaryName)]);
   let why = 'no copy is there';
   for (const place of places.filter(({ id }) => filed.tallied.includes(id))) {
     try {
-      await mkdir(to.subarray(0, to.lastIndexOf(0x2f)), { recursive: true });
-      // What a restoring that was killed left behind.
-      await rm(temporary, { force: true });
-      await copyFile(join(place.root, filed.folder, filed.name), temporary, constants.COPYFILE_EXCL);
-      if ((await hashFile(temporary)).equals(filed.hash)) {
-        await utimes(temporary, item.modifiedAt, item.modifiedAt);
-        return (await giveName(temporary, to)) ? null : 'another file stands there';
-      }
-      why = `the copy at ${place.name} is not what was filed`;
+      // The copy carries its own time: what was on the card had that of the card.
+      const from = Buffer.from(join(place.root, filed.folder, filed.name));
+      const problem = await restoreFile({ ...item, hash: filed.hash }, from, to);
+      if (problem === null) return null;
+      why = problem === 'the copy is not what was filed' ? `the copy at ${place.name} is not what was filed` : problem;
     } catch (error) {
-      why = `${place.name}: ${codeOf(error)}`;
-    } finally {
-      await rm(temporary, { force: true }).catch(() => undefined);
+      why = error instanceof SourceError ? `${place.name}: ${error.message}` : `${place.name}: ${codeOf(error)}`;
     }
   }
   return why;

@@ -14,6 +14,7 @@ export interface ClearableItem {
   readonly assignment: string | null;
   /** Of the filed bytes; null when it was never filed. */
   readonly filed: {
+    readonly id: number;
     readonly hash: Buffer;
     readonly quickHash: Buffer;
     readonly folder: string;
@@ -23,6 +24,7 @@ export interface ClearableItem {
 }
 
 type Row = Omit<ClearableItem, 'filed'> & {
+  filedId: number | null;
   filedHash: Buffer | null;
   filedQuickHash: Buffer | null;
   folder: string | null;
@@ -33,7 +35,7 @@ type Row = Omit<ClearableItem, 'filed'> & {
 export async function clearableItems(db: Db, intakeId: number): Promise<ClearableItem[]> {
   const rows: Row[] = await db.query(
     `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash", a.slug as assignment,
-       f.hash as "filedHash", f.quick_hash as "filedQuickHash", f.folder, f.name,
+       f.id as "filedId", f.hash as "filedHash", f.quick_hash as "filedQuickHash", f.folder, f.name,
        (select coalesce(array_agg(c.place_id), '{}') from copy c where c.filed_item_id = f.id and c.state = 'tallied') as tallied
      from item i join intake n on n.id = i.intake_id left join assignment a on a.id = coalesce(i.assignment_id, n.assignment_id)
      left join filed_item own on own.item_id = i.id
@@ -41,11 +43,11 @@ export async function clearableItems(db: Db, intakeId: number): Promise<Clearabl
      where i.intake_id = $1`,
     [intakeId],
   );
-  return rows.map(({ filedHash, filedQuickHash, folder, name, tallied, ...item }) => ({
+  return rows.map(({ filedId, filedHash, filedQuickHash, folder, name, tallied, ...item }) => ({
     ...item,
     filed:
-      filedHash && filedQuickHash && name !== null
-        ? { hash: filedHash, quickHash: filedQuickHash, folder: folder ?? '', name, tallied: tallied ?? [] }
+      filedId !== null && filedHash && filedQuickHash && name !== null
+        ? { id: filedId, hash: filedHash, quickHash: filedQuickHash, folder: folder ?? '', name, tallied: tallied ?? [] }
         : null,
   }));
 }

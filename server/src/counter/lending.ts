@@ -1,20 +1,8 @@
 import type { LendingList, LendRequest, LoanHistory, NewThing, ThingKey } from '@tally/contract';
-import { whyNotTo } from '@tally/core/trays';
 import { type Db, inTransaction } from '../db/database.js';
 import { addLoan, addThing, endLoan, listThings, loansOf } from './store.js';
 import { moveCard } from './trays.js';
-import {
-  cardById,
-  closeTallied,
-  type House,
-  houseTime,
-  lockCard,
-  record,
-  Refusal,
-  setOurs,
-  setTray,
-  tell,
-} from '../house/index.js';
+import { cardMoves, type House, houseTime, record, Refusal, setOurs, tell } from '../house/index.js';
 import { mustExist } from '../people/index.js';
 
 export const today = (house: Pick<House, 'settings' | 'clock'>): string => houseTime(house, house.clock()).slice(0, 10);
@@ -42,6 +30,10 @@ export async function makeThing(house: House, thing: NewThing, who: string): Pro
   });
 }
 
+/** Everybody takes things in one order, whatever the order they were asked for in: two people never wait for each other. */
+const inOrder = (things: readonly ThingKey[]): ThingKey[] =>
+  [...things].sort((a, b) => (a.kind === b.kind ? a.id - b.id : a.kind < b.kind ? -1 : 1));
+
 /** A thing's label and name. @throws Refusal when there is none. */
 async function labelOf(db: Db, key: ThingKey): Promise<string> {
   const sql =
@@ -64,10 +56,10 @@ export async function lend(house: House, { things, contributorId, due, note }: L
     const [{ name }] = await tx.query<[{ name: string }]>('select name from contributor where id = $1', [contributorId]);
     const at = house.clock();
     const labels: string[] = [];
-    for (const key of things) {
+    for (const key of inOrder(things)) {
       const label = await labelOf(tx, key);
       labels.push(label);
-      if (key.kind === 'card') await cardGoesOut(tx, key.id, at);
+      if (key.kind === 'card') await cardGoesOut(tx, house, key.id);
       if (!(await addLoan(tx, key, { contributorId, at, by: who, due, note })))
         throw new Refusal('conflict', `${label} is lent already.`);
     }
@@ -77,13 +69,8 @@ export async function lend(house: House, { things, contributorId, due, note }: L
   });
 }
 
-async function cardGoesOut(tx: Db, cardId: number, at: Date): Promise<void> {
-  await lockCard(tx, cardId);
-  const card = (await cardById(tx, cardId))!;
-  const why = whyNotTo(card, 'out');
-  if (why !== null) throw new Refusal('conflict', `${card.label ?? card.volume} cannot be lent. ${why}`);
-  await closeTallied(tx, cardId);
-  await setTray(tx, cardId, 'out', at);
+async function cardGoesOut(tx: Db, house: House, cardId: number): Promise<void> {
+  await cardMoves(tx, house, cardId, 'out', (card, why) => `${card.label ?? card.volume} cannot be lent. ${why}`);
   await setOurs(tx, cardId);
 }
 
@@ -94,7 +81,7 @@ async function cardGoesOut(tx: Db, cardId: number, at: Date): Promise<void> {
 export async function takeBack(house: House, things: readonly ThingKey[], unused: boolean, who: string): Promise<void> {
   await inTransaction(house.db, async (tx) => {
     const at = house.clock();
-    for (const key of things) {
+    for (const key of inOrder(things)) {
       const label = await labelOf(tx, key);
       const loan = await endLoan(tx, key, at, who);
       if (!loan) throw new Refusal('conflict', `${label} is not lent.`);

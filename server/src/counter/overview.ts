@@ -31,6 +31,6 @@ export async function deskNow(house: House): Promise<Desk> {
     handedIn: handed.map((card) => ({ ...card, days: daysForgotten(new Date(card.since), house.clock()) })),
     out: await listThings(db, today, true),
     expected: expected.reverse(),
-    places: await placeViews(db, house.clock()),
+    places: await placeViews(house),
   };
 }

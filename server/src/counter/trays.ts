@@ -1,23 +1,22 @@
 import type { ScanAnswer, Tray } from '@tally/contract';
-import { nextTray, whyNotTo } from '@tally/core/trays';
+import { nextTray } from '@tally/core/trays';
 import { type Db, inTransaction } from '../db/database.js';
 import { endLoan, kitOfLabel, lockLabels } from './store.js';
 import {
   cardById,
+  cardMoves,
   cardOfLabel,
   type CardRow,
-  closeTallied,
+  happens,
   type House,
   houseTime,
   intakeById,
-  lockCard,
+  isKnownCard,
   lockIntake,
-  mergeCards,
   record,
   Refusal,
   setLabel,
   setSlip,
-  setTray,
   tell,
   theIntake,
 } from '../house/index.js';
@@ -37,20 +36,14 @@ async function theCard(db: Db, cardId: number): Promise<CardRow> {
  */
 export async function moveCard(house: House, cardId: number, to: Tray, who: string): Promise<CardRow> {
   return inTransaction(house.db, async (tx) => {
-    await lockCard(tx, cardId);
-    const card = await theCard(tx, cardId);
-    const why = whyNotTo(card, to);
-    if (why !== null) throw new Refusal('conflict', `${named(card)} stays where it is. ${why}`);
+    const card = await cardMoves(tx, house, cardId, to, (one, why) => `${named(one)} stays where it is. ${why}`);
+    if (!card) throw new Refusal('not found', 'There is no such card.');
     if (card.tray === to) return card;
     const at = house.clock();
     const intakeId = card.intake?.id ?? null;
-    await setTray(tx, cardId, to, at);
     const loan = to === 'in' ? await endLoan(tx, { kind: 'card', id: cardId }, at, who) : null;
-    if (to === 'out') await closeTallied(tx, cardId);
     const says = SAYS[to](loan ? `, lent to ${loan.name},` : '');
     await record(tx, { at, kind: KINDS[to], intakeId, who, text: `${named(card)}${says}` });
-    await tell(tx, { type: 'desk' });
-    if (intakeId !== null) await tell(tx, { type: 'intake', intakeId });
     return theCard(tx, cardId);
   });
 }
@@ -95,11 +88,9 @@ export async function sayLabel(tx: Db, house: House, intakeId: number, label: st
   }
   const busy = known.intake && (known.intake.present || ['open', 'filing', 'needs attention'].includes(known.intake.state));
   if (busy || card.label !== null) throw new Refusal('conflict', `Another card carries the label ${known.label}.`);
-  await lockCard(tx, known.id);
-  await closeTallied(tx, known.id);
-  await cameBack(tx, house, known.id, intakeId, who);
   const was = known.traySince;
-  await mergeCards(tx, card.id, known.id);
+  await isKnownCard(tx, card.id, known.id);
+  await cameBack(tx, house, known.id, intakeId, who);
   const lay = known.tray === 'in' ? 'handed in' : 'last here';
   await record(tx, {
     at: house.clock(),
@@ -145,10 +136,10 @@ export async function scanLabel(house: House, label: string, move: boolean, who:
 export async function giveBack(house: House, intakeId: number, who: string): Promise<void> {
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
-    const intake = await theIntake({ db: tx }, intakeId);
-    const why = intake.tray === 'to give back' ? null : whyNotTo({ tray: 'on the desk', intake }, 'to give back');
-    if (why !== null) throw new Refusal('conflict', why);
-    await setTray(tx, intake.card.id, 'to give back', house.clock());
-    await moveCard({ ...house, db: tx }, intake.card.id, 'out', who);
+    const { tray, taken, comparing, card } = await theIntake({ db: tx }, intakeId);
+    // By the rule of the trays, one after the other: whoever gives it back from the counter need not move it three times.
+    const way: Tray[] = tray === 'in' ? ['on the desk', 'to give back'] : tray === 'on the desk' ? ['to give back'] : [];
+    for (const to of way) await happens(tx, house, intakeId, { what: 'moved', to, taken, comparing });
+    await moveCard({ ...house, db: tx }, card.id, 'out', who);
   });
 }

@@ -1,7 +1,8 @@
 import 'reflect-metadata';
+import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
-import { BesideDue, Copy, Counter, Event, FiledItem, Place } from './entities/filed.js';
+import { BesideDue, Copy, Counter, Event, FiledItem, Place, PlaceKnown } from './entities/filed.js';
 import { Card, HouseRuleRevision, Intake, Item } from './entities/intake.js';
 import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
 import { Kit, Loan } from './entities/lending.js';
@@ -12,6 +13,7 @@ import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
 import { Clearing1764200000000 } from './migrations/1764200000000-clearing.js';
 import { Proof1764300000000 } from './migrations/1764300000000-proof.js';
 import { Lending1764400000000 } from './migrations/1764400000000-lending.js';
+import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
 export type Db = EntityManager;
@@ -28,7 +30,7 @@ class SnakeCase extends DefaultNamingStrategy {
 
 const ENTITIES = [
   ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
-  ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, Copy, BesideDue, Counter, Event],
+  ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan],
 ];
 
@@ -40,7 +42,7 @@ export function dataSource(url: string, poolSize = 10): DataSource {
     entities: ENTITIES,
     migrations: [
       ...[First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
-      Lending1764400000000,
+      ...[Lending1764400000000, Rooms1764600000000],
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,
@@ -84,9 +86,27 @@ async function grant(source: DataSource, user: string): Promise<void> {
   await source.query(`grant create on database "${name.replaceAll('"', '""')}" to ${role}`);
 }
 
-/** Runs a function in one transaction. */
-export function inTransaction<T>(db: Db, run: (tx: Db) => Promise<T>): Promise<T> {
-  return db.transaction(run);
+/** What PostgreSQL reports when two transactions got into each other: serialization_failure, deadlock_detected (manual, appendix A). */
+const TRY_AGAIN = new Set(['40001', '40P01']);
+const TRIES = 4;
+
+const codeOf = (error: unknown) => (error as { code?: string; driverError?: { code?: string } }).code ?? '';
+
+/**
+ * Runs a function in one transaction; inside another one it is part of that. When it got into a deadlock with somebody
+ * else it is undone and run again, so it must do nothing but speak to the database.
+ */
+export async function inTransaction<T>(db: Db, run: (tx: Db) => Promise<T>): Promise<T> {
+  const isInner = db.queryRunner?.isTransactionActive ?? false;
+  for (let tries = 1; ; tries++) {
+    try {
+      return await db.transaction(run);
+    } catch (error) {
+      if (isInner || tries === TRIES || !TRY_AGAIN.has(codeOf(error))) throw error;
+      // Not at once, and not both at the same moment.
+      await sleep(tries * 15 + Math.random() * 25);
+    }
+  }
 }
 
 /** @throws when the database does not answer. */

@@ -23,7 +23,7 @@ const targets = (direct: boolean, ...names: string[]) =>
   names.map((name) => ({ placeId: name, temporary: join(folder, `${name}-${count}`), direct }));
 
 describe('copying: one read, every copy the same', () => {
-  const direct = async () => (await probe({ id: 'x', name: 'x', root: folder })).direct;
+  const direct = async () => (await probe({ root: folder })).direct;
 
   // The sizes around blocks of 4,096 bytes and chunks of 4 MiB are where padding and short reads go wrong.
   it.each([0, 1, 4095, 4096, 4097, 65_536, 131_073, 4_194_303, 4_194_304, 4_194_305, 9_000_000])(

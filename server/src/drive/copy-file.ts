@@ -7,7 +7,7 @@ import { codeOf } from './list-card.js';
 /** A copy to be made: a temporary path that must not exist yet, and how its file system likes to be written. */
 export interface CopyTarget {
   readonly placeId: string;
-  readonly temporary: string;
+  readonly temporary: string | Buffer;
   readonly direct: boolean;
 }
 

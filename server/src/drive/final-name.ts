@@ -57,17 +57,18 @@ export async function clearLeftOvers(
   }
 }
 
-async function isEmptyFile(path: string): Promise<boolean> {
+export async function isEmptyFile(path: string | Buffer): Promise<boolean> {
   try {
     const stats = await lstat(path);
     return stats.isFile() && stats.size === 0;
   } catch {
+    // Not there, or not to be looked at: not known to be empty.
     return false;
   }
 }
 
 /** Does something stand at this path, whatever it is? */
-export async function stands(path: string): Promise<boolean> {
+export async function stands(path: string | Buffer): Promise<boolean> {
   try {
     await lstat(path);
     return true;
@@ -103,7 +104,7 @@ async function madeNew(path: string): Promise<boolean> {
 }
 
 /** Flushes a folder's entries to the device, where the file system can. */
-export async function flushFolder(path: string): Promise<void> {
+export async function flushFolder(path: string | Buffer): Promise<void> {
   const handle = await open(path, constants.O_RDONLY | constants.O_DIRECTORY);
   try {
     await handle.sync();

@@ -82,7 +82,7 @@ async function readMark(root: string): Promise<string | null> {
 }
 
 /** Tries what the place's file system can do. Leaves nothing behind. */
-export async function probe(place: Place): Promise<Abilities> {
+export async function probe(place: Pick<Place, 'root'>): Promise<Abilities> {
   const base = join(place.root, `.tally-probe-${randomBytes(6).toString('hex')}`);
   const direct = await withChunk(async (chunk) => {
     try {

@@ -12,7 +12,7 @@ export type ProofMethod = 'read back past the page cache' | 'read back through t
  * @throws the system's error when it cannot be read.
  */
 export async function proveFile(
-  path: string,
+  path: string | Buffer,
   direct: boolean,
   signal: AbortSignal,
   files: Files = systemFiles,
@@ -37,7 +37,11 @@ export async function proveFile(
   }
 }
 
-async function openForProof(path: string, direct: boolean, files: Files): Promise<{ handle: OpenFile; isDirect: boolean }> {
+async function openForProof(
+  path: string | Buffer,
+  direct: boolean,
+  files: Files,
+): Promise<{ handle: OpenFile; isDirect: boolean }> {
   if (direct) {
     try {
       return { handle: await files.open(path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_DIRECT), isDirect: true };

@@ -4,4 +4,4 @@
  * Out: each place with how it stands now and what it can do.
  */
 export { abilitiesOf, placesNow, placesStanding, placesThere, placeViews, type StandingPlace } from './places.js';
-export { listPlaces, savePlaces } from './store.js';
+export { listPlaces, placesInOrder, savePlaces } from './store.js';

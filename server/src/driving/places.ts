@@ -1,6 +1,6 @@
 import type { PlaceView } from '@tally/contract';
 import { probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
-import type { Db } from '../db/database.js';
+import type { House } from '../house/index.js';
 import { hoursAtRisk } from '@tally/core/copies';
 import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, type PlaceTotals } from './store.js';
 
@@ -8,37 +8,41 @@ export interface StandingPlace extends PlaceRow {
   readonly standing: Standing;
 }
 
+type Of = Pick<House, 'db' | 'settings'>;
+
+/** How a place stands here; the house's own word for its device wins. */
+async function standingHere(place: PlaceRow, first: boolean): Promise<Standing> {
+  if (!place.known) return { online: false, problem: "is in nobody's settings any more" };
+  if (!place.root) return { online: false, problem: 'is not mounted at this station' };
+  const standing = await standingOf(place, place.mark, first);
+  return standing.online && place.device !== null ? { ...standing, device: place.device } : standing;
+}
+
 /** Places with how they stand now. A place that nothing was filed to yet is marked when it is first seen. */
-export async function placesNow(db: Db): Promise<(StandingPlace & PlaceTotals)[]> {
-  const [places, totals] = await Promise.all([listPlaces(db), placeTotals(db)]);
+export async function placesNow(house: Of): Promise<(StandingPlace & PlaceTotals)[]> {
+  const [places, totals] = await Promise.all([listPlaces(house), placeTotals(house.db)]);
   return Promise.all(
     places.map(async (place) => {
       const total = totals.get(place.id) ?? NOTHING_YET;
-      const standing = await standingOf(place, place.mark, total.copies === 0);
-      const said = standing.online && place.device !== null ? { ...standing, device: place.device } : standing;
-      return { ...place, ...total, standing: said };
+      return { ...place, ...total, standing: await standingHere(place, total.copies === 0) };
     }),
   );
 }
 
 /** Places with how they stand now, without counting what they hold: cheap enough to ask every few seconds. */
-export async function placesStanding(db: Db): Promise<StandingPlace[]> {
-  const places = await listPlaces(db);
-  return Promise.all(
-    places.map(async (place) => {
-      const standing = await standingOf(place, place.mark);
-      return { ...place, standing: standing.online && place.device !== null ? { ...standing, device: place.device } : standing };
-    }),
-  );
+export async function placesStanding(house: Of): Promise<StandingPlace[]> {
+  const places = await listPlaces(house);
+  return Promise.all(places.map(async (place) => ({ ...place, standing: await standingHere(place, false) })));
 }
 
 /** Which places are there now. */
-export async function placesThere(db: Db): Promise<Set<string>> {
-  return new Set((await placesStanding(db)).flatMap(({ id, standing }) => (standing.online ? [id] : [])));
+export async function placesThere(house: Of): Promise<Set<string>> {
+  return new Set((await placesStanding(house)).flatMap(({ id, standing }) => (standing.online ? [id] : [])));
 }
 
-export async function placeViews(db: Db, now: Date): Promise<PlaceView[]> {
-  return (await placesNow(db)).map(({ standing, ...place }) => ({
+export async function placeViews(house: Of & Pick<House, 'clock'>): Promise<PlaceView[]> {
+  const now = house.clock();
+  return (await placesNow(house)).map(({ standing, ...place }) => ({
     ...{ id: place.id, name: place.name, kind: place.kind, root: place.root, required: place.required, fill: place.fill },
     holds: {
       kinds: place.holds.kinds && [...place.holds.kinds],

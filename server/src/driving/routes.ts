@@ -5,6 +5,6 @@ import type { House } from '../house/index.js';
 /** Places and how they stand. */
 export function drivingRoutes(house: House): Router {
   const routes = Router();
-  routes.get('/places', async (_request, response) => void response.json(await placeViews(house.db, house.clock())));
+  routes.get('/places', async (_request, response) => void response.json(await placeViews(house)));
   return routes;
 }

@@ -1,28 +1,23 @@
-import { type CopyState, stateOfFiling } from '@tally/core/copies';
+import { restCopies } from './store/filed.js';
+import { standsAt } from '../drive/card-identity.js';
+import { beginCopies } from './store/filed.js';
+import { inTransaction } from '../db/database.js';
+import { copyStates } from './store/filed.js';
+import { type CopyOf } from './store/filed.js';
+import { bodiesUsed } from './store/filed.js';
+import { stateOfFiling } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { join } from 'node:path';
 import { clearLeftOvers, temporaryName } from '../drive/final-name.js';
-import { isFolder } from '../drive/list-card.js';
 import type { Db } from '../db/database.js';
 import { renamePromise, unfinished, type Unfinished, writeOutcomes } from './store/filed.js';
 import { type BatchPlace, fileBatch } from './file-batch.js';
 import { endFiling, heedHalt } from './halt.js';
 import { inLanes } from './lanes.js';
 import { Pace } from './pace.js';
-import {
-  haltOf,
-  type House,
-  intakeById,
-  type IntakeRow,
-  record,
-  setHalt,
-  setPresence,
-  setState,
-  setTray,
-  tell,
-} from '../house/index.js';
+import { abilitiesOf, listPlaces, placesStanding } from '../driving/index.js';
+import { haltOf, happens, type House, intakeById, type IntakeRow, lockIntake, record, tell } from '../house/index.js';
 import { rememberCamera } from '../people/index.js';
-import { abilitiesOf, listPlaces, placesNow } from '../driving/index.js';
 import { refreshTotals } from '../seeing/index.js';
 
 /**
@@ -33,7 +28,7 @@ import { refreshTotals } from '../seeing/index.js';
  */
 export async function carryOut(house: House, intakeId: number, outer: AbortSignal): Promise<void> {
   const { db } = house;
-  const { signal, done } = heedHalt(db, intakeId, outer);
+  const { signal, done } = heedHalt(house, intakeId, outer);
   try {
     if ((await haltOf(db, intakeId)) === null) await fileAll(house, intakeId, signal);
   } catch (error) {
@@ -41,7 +36,10 @@ export async function carryOut(house: House, intakeId: number, outer: AbortSigna
   } finally {
     done();
   }
+  if (outer.aborted) return;
   if ((await haltOf(db, intakeId)) === 'stop') await endFiling(house, intakeId);
+  // What was under way when somebody said *pause* waits.
+  else await restCopies(db, intakeId);
 }
 
 async function fileAll(house: House, intakeId: number, signal: AbortSignal): Promise<void> {
@@ -49,13 +47,19 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
   const intake = await intakeById(db, intakeId);
   if (intake?.state !== 'filing') return;
   const items = await unfinished(db, intakeId);
-  if (!(await isFolder(intake.sourcePath))) {
-    await setPresence(db, intakeId, false);
+  if (!(await standsAt(intake.sourcePath, intake))) {
+    await pulled(house, intakeId);
     return settle(house, intake, ['The card is not in the reader. Put it back and filing goes on by itself.']);
   }
 
   const { places, absent } = await openPlaces(house, items);
-  await clearOwnLeftOvers(intakeId, items, places);
+  await clearOwnLeftOvers(
+    house,
+    intakeId,
+    items,
+    places.filter(({ id }) => !absent.has(id)),
+  );
+  await beginCopies(db, intakeId);
   const pace = new Pace(db, intake, items, places.length);
   const lost = new Map<string, string>(absent);
   const card = { gone: false };
@@ -68,6 +72,7 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
         ...{ from: 'card', files: house.files },
         intakeId,
         sourcePath: intake.sourcePath,
+        sourceStands: () => standsAt(intake.sourcePath, intake),
         places: working,
         now: house.clock,
         signal,
@@ -79,10 +84,10 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
     for (const [placeId, problem] of outcome.lostPlaces) lost.set(placeId, problem);
     for (const text of outcome.events) await record(db, { at: house.clock(), kind: 'item', intakeId, who: null, text });
     await pace.batchDone(batch, outcome.copies);
-    card.gone ||= outcome.cardGone || !(await isFolder(intake.sourcePath));
+    card.gone ||= outcome.cardGone || !(await standsAt(intake.sourcePath, intake));
     return !card.gone;
   });
-  if (card.gone) await setPresence(db, intakeId, false);
+  if (card.gone) await pulled(house, intakeId);
   const problems = [...lost].map(([placeId, problem]) => `${nameOf(places, placeId)}: ${problem}`);
   if (card.gone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
   await settle(house, intake, problems);
@@ -98,7 +103,7 @@ async function openPlaces(
   const wanted = new Set(items.flatMap((item) => item.waiting));
   const places: BatchPlace[] = [];
   const absent = new Map<string, string>();
-  for (const place of await placesNow(house.db)) {
+  for (const place of await placesStanding(house)) {
     if (!wanted.has(place.id) || place.fill !== 'with the card') continue;
     if (place.standing.online) places.push({ ...place, ...(await abilitiesOf(place)) });
     else {
@@ -109,7 +114,12 @@ async function openPlaces(
   return { places, absent };
 }
 
-async function clearOwnLeftOvers(intakeId: number, items: readonly Unfinished[], places: readonly BatchPlace[]): Promise<void> {
+async function clearOwnLeftOvers(
+  house: House,
+  intakeId: number,
+  items: readonly Unfinished[],
+  places: readonly BatchPlace[],
+): Promise<void> {
   const folders = new Map<string, Map<string, string>>();
   for (const item of items) {
     const finals = folders.get(item.folder) ?? new Map<string, string>();
@@ -118,7 +128,10 @@ async function clearOwnLeftOvers(intakeId: number, items: readonly Unfinished[],
   }
   for (const place of places) {
     for (const [folder, finals] of folders) {
-      await clearLeftOvers(join(place.root, folder), intakeId, finals, place.links).catch(() => undefined);
+      // They are passed over by name and tried again with the next filing.
+      await clearLeftOvers(join(place.root, folder), intakeId, finals, place.links).catch((error: unknown) =>
+        house.log.warn({ intakeId, place: place.id, folder, error: String(error) }, 'left-over temporary files'),
+      );
     }
   }
 }
@@ -126,52 +139,36 @@ async function clearOwnLeftOvers(intakeId: number, items: readonly Unfinished[],
 /** Says what came of it: tallied, or what needs attention and why. */
 export async function settle(house: House, intake: IntakeRow, problems: readonly string[]): Promise<void> {
   const { db, clock } = house;
-  await db.transaction(async (tx) => {
+  await inTransaction(db, async (tx) => {
+    await lockIntake(tx, intake.id);
     const copies = await copyStates(tx, intake.id);
     const state = stateOfFiling(copies.map((copy) => copy.state));
     const troubled = copies.filter((copy) => copy.state !== 'tallied');
     const waiting = troubled.length && !problems.length ? [`${troubled.length} copies do not tally.`] : [];
     const notes = [...problems, ...waiting, ...troubledItems(troubled)];
     const totals = await refreshTotals(tx, intake.id);
-    // It was done before the wish to pause was seen.
-    await setHalt(tx, intake.id, null);
+    // A wish to pause that was not seen in time is over with it.
     if (state === 'tallied') {
-      await setState(tx, intake.id, 'tallied', null);
-      await setTray(tx, intake.card.id, 'to give back', house.clock());
-      const text = `${totals.filed} items tally in ${await filedTo(tx)} (${formatBytes(totals.bytes)} on the card).`;
+      await happens(tx, house, intake.id, { what: 'settled', whole: true }, { note: null });
+      const text = `${totals.filed} items tally in ${await filedTo({ ...house, db: tx })} (${formatBytes(totals.bytes)} on the card).`;
       await record(tx, { at: clock(), kind: 'tallied', intakeId: intake.id, who: null, text });
       await rememberBodies(tx, intake);
     } else {
-      await setState(tx, intake.id, 'needs attention', notes.slice(0, 6).join(' '));
+      await happens(tx, house, intake.id, { what: 'settled', whole: false }, { note: notes.slice(0, 6).join(' ') });
       await record(tx, { at: clock(), kind: 'attention', intakeId: intake.id, who: null, text: notes.join(' ') });
     }
-    await tell(tx, { type: 'intake', intakeId: intake.id, state: state === 'tallied' ? 'tallied' : 'needs attention' });
     await tell(tx, { type: 'items', intakeId: intake.id });
     await tell(tx, { type: 'desk' });
   });
 }
 
 /** The places that a card is filed to, in words. */
-async function filedTo(db: Db): Promise<string> {
-  const places = (await listPlaces(db)).filter(({ required, fill }) => required && fill === 'with the card');
+async function filedTo(house: Pick<House, 'db' | 'settings'>): Promise<string> {
+  const places = (await listPlaces(house)).filter(({ required, fill }) => required && fill === 'with the card');
   return places.map(({ name }) => name).join(' and ');
 }
 
-interface CopyRow {
-  state: CopyState;
-  path: string;
-  problem: string | null;
-}
-
-async function copyStates(db: Db, intakeId: number): Promise<CopyRow[]> {
-  return db.query(
-    `select c.state, i.path, c.problem from copy c join place p on p.id = c.place_id join filed_item f on f.id = c.filed_item_id
-     join item i on i.id = f.item_id where f.intake_id = $1 and p.required and p.fill = 'with the card' order by i.path`,
-    [intakeId],
-  );
-}
-
-function troubledItems(copies: readonly CopyRow[]): string[] {
+function troubledItems(copies: readonly CopyOf[]): string[] {
   const named = new Map<string, string>();
   for (const { path, problem } of copies) if (problem) named.set(path, problem);
   return [...named].slice(0, 20).map(([path, problem]) => `${path}: ${problem}.`);
@@ -179,10 +176,10 @@ function troubledItems(copies: readonly CopyRow[]): string[] {
 
 /** Who used which body: an item's own contributor, else the slip's. */
 async function rememberBodies(db: Db, intake: IntakeRow): Promise<void> {
-  const bodies = await db.query<{ make: string; model: string; serial: string; contributorId: number | null }[]>(
-    `select distinct coalesce(make, '') as make, coalesce(model, '') as model, serial, coalesce(contributor_id, $2) as "contributorId"
-     from item where intake_id = $1 and serial is not null`,
-    [intake.id, intake.contributor?.id ?? null],
-  );
-  for (const { contributorId, ...body } of bodies) await rememberCamera(db, body, contributorId);
+  for (const { contributorId, ...body } of await bodiesUsed(db, intake.id, intake.contributor?.id ?? null))
+    await rememberCamera(db, body, contributorId);
 }
+
+/** The card is not there any more. */
+const pulled = (house: House, intakeId: number): Promise<unknown> =>
+  inTransaction(house.db, (tx) => happens(tx, house, intakeId, { what: 'pulled' }));

@@ -19,6 +19,8 @@ export interface BatchWork {
   readonly intakeId: number;
   /** Root that the items' paths start from: the card, or a place when copies are made from another copy. */
   readonly sourcePath: string;
+  /** Is what is copied from still there? A mount point stays when its card is gone. */
+  readonly sourceStands: () => Promise<boolean>;
   readonly from: 'card' | 'copy';
   readonly files: Files;
   readonly places: readonly BatchPlace[];
@@ -210,7 +212,7 @@ async function copyJob(job: Job, work: BatchWork, report: Report, strangers: Str
     if (!(error instanceof SourceError)) throw error;
     await discard(job, job.written, work);
     // A card that is gone is not an unreadable file: its items wait.
-    if (error.code !== 'ECHANGED' && !(await stands(work.sourcePath).catch(() => false))) report.cardGone = true;
+    if (error.code !== 'ECHANGED' && !(await work.sourceStands())) report.cardGone = true;
     else if (work.from === 'card') report.all(item, 'unreadable', error.message);
     else report.all(item, 'waiting', `the copy it would be made from ${error.message}`);
   }

@@ -5,14 +5,13 @@ import { promise, unfinished } from './store/filed.js';
 import { planOf } from './plan.js';
 import {
   advanceNumbers,
+  happens,
   type House,
+  keepDrawn,
   lockIntake,
   record,
   Refusal,
   setRule,
-  setState,
-  setTray,
-  tell,
   theIntake,
 } from '../house/index.js';
 import { refreshTotals } from '../seeing/index.js';
@@ -27,7 +26,6 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
     await lockIntake(tx, intakeId);
     const intake = await theIntake({ db: tx }, intakeId);
     if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed already.');
-    if (!intake.present) throw new Refusal('not possible now', 'The card is not in the reader. Put it back to file it.');
     const { plan, view, revision, places, placesOf } = await planOf(house, tx, intakeId, true);
     if (plan.missing.length) throw new Refusal('conflict', `The slip does not say the ${plan.missing.join(' and the ')} yet.`);
     if (!plan.placements.length) throw new Refusal('conflict', 'Nothing is taken: take at least one item to file.');
@@ -39,9 +37,9 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
 
     await promise(tx, intakeId, plan.placements, placesOf);
     await advanceNumbers(tx, plan.numbers);
+    await keepDrawn(tx, intakeId, plan.numbers);
     await setRule(tx, intakeId, revision);
-    await setState(tx, intakeId, 'filing', null);
-    await setTray(tx, intake.card.id, 'on the desk', house.clock());
+    await happens(tx, house, intakeId, { what: 'begun' }, { note: null });
     await refreshTotals(tx, intakeId);
     const where = plan.folders.map((folder) => folder.path || 'the root').join(', ');
     const text = `Filing ${plan.placements.length} items (${formatBytes(plan.bytes)}) into ${where}.`;
@@ -58,8 +56,6 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
       await record(tx, { at: clock(), kind: 'clash', intakeId, who: null, text: because });
     }
     await jobs.file(tx, intakeId, intake.station);
-    await tell(tx, { type: 'intake', intakeId, state: 'filing' });
-    await tell(tx, { type: 'desk' });
     return { outcome: 'begun', items: plan.placements.length };
   });
 }
@@ -68,14 +64,10 @@ export async function beginFiling(house: House, intakeId: number, seal: string, 
 export async function tryAgain(house: House, intakeId: number, who: string): Promise<void> {
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
-    const intake = await theIntake({ db: tx }, intakeId);
     const waiting = await unfinished(tx, intakeId);
-    if (intake.state !== 'needs attention' || !waiting.length) throw new Refusal('conflict', 'There is nothing to try again.');
-    if (!intake.present)
-      throw new Refusal('not possible now', 'The card is not in the reader. Put it back and filing goes on by itself.');
-    await setState(tx, intakeId, 'filing', null);
+    if (!waiting.length) throw new Refusal('conflict', 'There is nothing to try again.');
+    const intake = await happens(tx, house, intakeId, { what: 'tried again' }, { note: null });
     await record(tx, { at: house.clock(), kind: 'filing', intakeId, who, text: `Trying ${waiting.length} items again.` });
     await house.jobs.file(tx, intakeId, intake.station);
-    await tell(tx, { type: 'intake', intakeId, state: 'filing' });
   });
 }

@@ -50,7 +50,7 @@ export async function planItems(
   const revision = await currentRule(db);
   const parsed = parseRule(revision.rule);
   if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
-  const all = await placesNow(db);
+  const all = await placesNow({ ...house, db });
   const places = all.filter((place) => place.required && place.fill === 'with the card');
   const { folders, scopes } = planTargets(items, slip, parsed.rule);
   const drive = await viewDrive(db, places, folders, scopes, lock);

@@ -44,7 +44,7 @@ export function filingWork(house: House): Work {
 /** A place that was away is back: what waits for it is filed by itself. */
 async function catchUp(house: House, away: Set<string>): Promise<void> {
   const { db, settings } = house;
-  const there = await placesThere(db);
+  const there = await placesThere(house);
   const back = [...there].filter((id) => away.has(id));
   for (const { id } of settings.places) if (!there.has(id)) away.add(id);
   for (const id of back) away.delete(id);

@@ -4,37 +4,24 @@
  * Out: the house itself, refusals, intakes and cards, the log. It alone writes an intake's state, its card's tray, its presence.
  */
 export { type House, houseTime, Refusal } from './house.js';
+export { cardMoves, happens, isKnownCard, opens, readThrough } from './intake-life.js';
 export { intakeNumbered } from './numbered.js';
-export {
-  addCard,
-  cardById,
-  cardOfLabel,
-  type CardRow,
-  lockCard,
-  mergeCards,
-  nextLabel,
-  setLabel,
-  setOnInsert,
-  setOurs,
-  setTray,
-} from './store/cards.js';
-export { advanceNumbers, nextNumbers } from './store/counters.js';
+export { cardById, cardOfLabel, type CardRow, nextLabel, setLabel, setOnInsert, setOurs } from './store/cards.js';
+export { advanceNumbers, keepDrawn, nextNumbers, takeBackNumbers } from './store/counters.js';
 export { eventsOf, LIVE_CHANNEL, record, tell } from './store/events.js';
 export {
-  addIntake,
   anybodyFiling,
-  closeTallied,
   haltOf,
   intakeById,
   type IntakeRow,
   intakesWhere,
+  keepTotals,
   lockIntake,
-  pathsMissed,
-  setHalt,
-  setPresence,
+  type Lying,
+  lyingAt,
   setRule,
   setSlip,
-  setState,
   summaryOf,
 } from './store/intakes.js';
+export type { Where } from './store/lives.js';
 export { theIntake } from './the-intake.js';

@@ -1,7 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { BodyView, Desk, ItemsAnswer, LogPage, PlanView, Problem, RuleMaterial, RulesAnswer, Session } from '@tally/contract';
 import type { Express } from 'express';
-import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import request from 'supertest';
 import sharp from 'sharp';
@@ -10,7 +9,7 @@ import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { z } from 'zod';
 import { webOf } from '../testing/web.js';
-import { Access, addPerson, ensureAdministrator } from '../people/index.js';
+import { addPerson, ensureAdministrator } from '../people/index.js';
 
 let test: TestHouse;
 let app: Express;

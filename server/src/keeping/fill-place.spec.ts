@@ -28,7 +28,7 @@ async function filed(files: Record<string, number>): Promise<number> {
   await fileNow(test.house, id);
   return id;
 }
-const placeNow = async (id: string) => (await placeViews(test.house.db, test.clock.now)).find((place) => place.id === id)!;
+const placeNow = async (id: string) => (await placeViews(test.house)).find((place) => place.id === id)!;
 const stateAt = async (id: number, place: string) =>
   (await copiesOf(test.house.db, id)).map(({ copies }) => copies.find((copy) => copy.place === place)?.state);
 

@@ -1,7 +1,9 @@
+import { standingOf } from '../drive/place.js';
+import { inTransaction } from '../db/database.js';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { formatBytes } from '@tally/core/logbook';
 import { fillable, type Fillable } from './store.js';
-import { anybodyFiling, type House, intakeById, record, tell } from '../house/index.js';
+import { anybodyFiling, type House, intakeById, lockIntake, record, tell } from '../house/index.js';
 import { fileBatch, settle, wholeButTroubled, writeOutcomes } from '../filing/index.js';
 import { refreshTotals, touchItems } from '../seeing/index.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
@@ -32,7 +34,7 @@ export async function fillPlace(house: House, placeId: string, signal: AbortSign
   while (!stopped()) {
     while (keepPace && !stopped() && (await anybodyFiling(db, house.settings.station)))
       await sleep(500, undefined, { signal }).catch(() => undefined);
-    const places = (await placesStanding(db)).filter(({ standing }) => standing.online);
+    const places = (await placesStanding(house)).filter(({ standing }) => standing.online);
     const place = places.find(({ id }) => id === placeId);
     if (!place || stopped()) break;
     const sources = places.flatMap(({ id }) => (id === placeId ? [] : [id]));
@@ -65,7 +67,7 @@ export async function fillPlace(house: House, placeId: string, signal: AbortSign
   }
   for (const intakeId of touched) await afterwards(house, intakeId);
   if (filled.copies) {
-    const name = (await placesStanding(db)).find(({ id }) => id === placeId)?.name ?? placeId;
+    const name = (await placesStanding(house)).find(({ id }) => id === placeId)?.name ?? placeId;
     const text = `${name} was filled up: ${filled.copies} copies tally there (${formatBytes(filled.bytes)}).`;
     await record(db, { at: house.clock(), kind: 'filled', intakeId: null, who: null, text, data: { placeId, ...filled } });
   }
@@ -99,6 +101,7 @@ async function fillBatch(
   const able = { ...place, ...(await abilitiesOf(place)) };
   const outcome = await fileBatch(batch, {
     ...{ intakeId: batch[0]!.intakeId, from: 'copy', sourcePath: source.root, places: [able], files: house.files },
+    sourceStands: async () => (await standingOf(source, source.mark)).online,
     ...{ now: house.clock, signal, onBytes: () => undefined },
     // It has its name elsewhere already.
     rename: () => Promise.resolve(false),
@@ -130,9 +133,12 @@ async function afterwards(house: House, intakeId: number): Promise<void> {
   const { db } = house;
   const intake = await intakeById(db, intakeId);
   if (!intake) return;
-  await touchItems(db, intakeId);
-  if ((await wholeButTroubled(db, intakeId)).length) return settle(house, intake, []);
-  await refreshTotals(db, intakeId);
-  await tell(db, { type: 'intake', intakeId, state: intake.state });
-  await tell(db, { type: 'items', intakeId });
+  await inTransaction(db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    await touchItems(tx, intakeId);
+    await refreshTotals(tx, intakeId);
+    await tell(tx, { type: 'intake', intakeId, state: intake.state });
+    await tell(tx, { type: 'items', intakeId });
+  });
+  if ((await wholeButTroubled(db, intakeId)).length) await settle(house, intake, []);
 }

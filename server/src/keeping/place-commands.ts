@@ -7,7 +7,7 @@ import { placeViews } from '../driving/index.js';
 
 /** `tally places`: how every place stands, what it holds and what it waits for. */
 export async function placesCommand(house: House, options: { json?: boolean }): Promise<number> {
-  const places = await placeViews(house.db, house.clock());
+  const places = await placeViews(house);
   if (options.json) places.forEach(jsonLine);
   else
     table(
@@ -29,7 +29,7 @@ export async function fillCommand(
   options: { json?: boolean },
   signal: AbortSignal,
 ): Promise<number> {
-  const places = await placeViews(house.db, house.clock());
+  const places = await placeViews(house);
   const unknown = wanted.find((id) => !places.some((place) => place.id === id));
   if (unknown !== undefined)
     throw new WrongUse(`There is no place ${unknown}. Places: ${places.map(({ id }) => id).join(', ')}.`);

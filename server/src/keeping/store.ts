@@ -15,7 +15,7 @@ export async function fillable(db: Db, placeId: string, sources: readonly string
      from copy c join filed_item f on f.id = c.filed_item_id join item i on i.id = f.item_id join intake n on n.id = f.intake_id
        join lateral (select array_agg(t.place_id order by p.position) as tallied from copy t join place p on p.id = t.place_id
          where t.filed_item_id = f.id and t.state = 'tallied' and t.place_id = any($2::text[])) s on s.tallied is not null
-     where c.place_id = $1 and c.state = 'waiting' and n.state <> 'filing' and f.hash is not null
+     where c.place_id = $1 and c.state in ('waiting', 'copying') and n.state <> 'filing' and f.hash is not null
      order by f.filed_at, f.id limit $3`,
     [placeId, sources, limit],
   );
@@ -29,7 +29,7 @@ export async function fillable(db: Db, placeId: string, sources: readonly string
 export async function placesWaiting(db: Db): Promise<string[]> {
   const rows = await db.query<{ id: string }[]>(
     `select distinct c.place_id as id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
-     where c.state <> 'tallied' and c.state = 'waiting' and f.hash is not null and i.state <> 'filing'`,
+     where c.state <> 'tallied' and c.state in ('waiting', 'copying') and f.hash is not null and i.state <> 'filing'`,
   );
   return rows.map(({ id }) => id);
 }

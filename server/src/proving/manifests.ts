@@ -26,7 +26,7 @@ const TOOL = { name: 'Tally Stick', version: (JSON.parse(readFileSync(packageFil
  */
 export async function writeManifests(house: House, signal?: AbortSignal): Promise<number> {
   const places = new Map(
-    (await placesStanding(house.db)).flatMap((place) => (place.standing.online ? [[place.id, place] as const] : [])),
+    (await placesStanding(house)).flatMap((place) => (place.standing.online ? [[place.id, place] as const] : [])),
   );
   for (let written = 0; ; written++) {
     if (signal?.aborted) return written;

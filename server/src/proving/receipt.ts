@@ -67,7 +67,7 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
   const [items, proofs, places] = await Promise.all([
     itemsOf(house.db, intakeId),
     proofsOf(house.db, intakeId),
-    placesNow(house.db),
+    placesNow(house),
   ]);
   const rows: ReceiptItem[] = items
     .filter(({ setAside }) => setAside === null)

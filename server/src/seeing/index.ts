@@ -8,7 +8,7 @@ export { itemsThatFit } from './judge-commands.js';
 export { judgeItems } from './judge.js';
 export { LookKeeper } from './picture-ahead.js';
 export { Previewer } from './previewer.js';
-export { filedByIdentity, markAlreadyFiled, settleAlreadyFiled } from './store/already-filed.js';
+export { comparing, filedByIdentity, markAlreadyFiled, settleAlreadyFiled } from './store/already-filed.js';
 export {
   addItems,
   forgetUnreadable,

@@ -30,8 +30,8 @@ export async function pictureSource(house: House, itemId: number): Promise<Previ
   if (!place) throw new Refusal('not found', 'There is no such item.');
   const candidates: Buffer[] = place.present ? [joinBytes(place.sourcePath, place.pathBytes)] : [];
   if (place.name !== null) {
-    for (const { id, root } of await listPlaces(house.db)) {
-      if (place.tallied.includes(id)) candidates.push(Buffer.from(join(root, place.folder ?? '', place.name)));
+    for (const { id, root } of await listPlaces(house)) {
+      if (root && place.tallied.includes(id)) candidates.push(Buffer.from(join(root, place.folder ?? '', place.name)));
     }
   }
   const common = { itemId, intakeId: place.intakeId, kind: place.kind, orientation: place.orientation };

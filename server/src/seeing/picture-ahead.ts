@@ -1,8 +1,10 @@
+import { standsAt } from '../drive/card-identity.js';
+import { inTransaction } from '../db/database.js';
 import type { Look } from '../media/previews.js';
 import { unpictured, writeLooks, type Looked } from './store/judgements.js';
 import type { Db } from '../db/database.js';
 import { pictureSource } from './items.js';
-import { anybodyFiling, type House, tell } from '../house/index.js';
+import { anybodyFiling, type House, intakeById, lockIntake, tell } from '../house/index.js';
 
 const BATCH = 6;
 
@@ -14,29 +16,55 @@ const BATCH = 6;
 export async function pictureAhead(house: House): Promise<number> {
   const { db } = house;
   if (await anybodyFiling(db, house.settings.station)) return 0;
-  const next = await unpictured(db, BATCH);
+  const next = await stillThere(house, await unpictured(db, house.settings.station, BATCH));
   await house.calm();
   const looked = await Promise.all(
-    next.map(async ({ id, intakeId }): Promise<Looked & { intakeId: number }> => {
-      const look = await house.previews.ahead(await pictureSource(house, id)).catch(() => null);
+    next.map(async ({ id, intakeId }): Promise<LookedAt> => {
+      const source = await pictureSource(house, id);
+      const look = await house.previews.ahead(source).catch((error: unknown) => {
+        house.log.debug({ item: id, error: String(error) }, 'no preview');
+        return null;
+      });
       return { id, intakeId, ...looksOf(look) };
     }),
   );
-  await keepLooks(db, looked);
+  // A card that was pulled in the middle says nothing about its pictures.
+  await keepLooks(db, await stillThere(house, looked));
   return next.length;
 }
 
+/** Those whose card is there: what cannot be seen now is looked at when the card is back. */
+async function stillThere<T extends { readonly intakeId: number }>(house: House, items: readonly T[]): Promise<T[]> {
+  const stands = new Map<number, boolean>();
+  for (const intakeId of new Set(items.map((item) => item.intakeId))) {
+    const intake = await intakeById(house.db, intakeId);
+    stands.set(intakeId, intake !== null && (await standsAt(intake.sourcePath, intake)));
+  }
+  return items.filter(({ intakeId }) => stands.get(intakeId));
+}
+
+type LookedAt = Looked & { readonly intakeId: number };
+
 const looksOf = (look: Look | null) => ({ sharpness: look?.sharpness ?? null, look: look?.look ?? null });
 
-async function keepLooks(db: Db, looked: readonly (Looked & { intakeId: number })[]): Promise<void> {
-  if (!looked.length) return;
-  await writeLooks(db, looked);
-  for (const intakeId of new Set(looked.map((one) => one.intakeId))) await tell(db, { type: 'items', intakeId });
+/** One intake after the other, in one order for all, each under its lock: like every change of items. */
+async function keepLooks(db: Db, looked: readonly LookedAt[]): Promise<void> {
+  const ids = [...new Set(looked.map(({ intakeId }) => intakeId))].sort((a, b) => a - b);
+  for (const intakeId of ids) {
+    await inTransaction(db, async (tx) => {
+      await lockIntake(tx, intakeId);
+      await writeLooks(
+        tx,
+        looked.filter((one) => one.intakeId === intakeId),
+      );
+      await tell(tx, { type: 'items', intakeId });
+    });
+  }
 }
 
 /** Keeps what previews showed that were made because somebody looked, some at a time. */
 export class LookKeeper {
-  private waiting: (Looked & { intakeId: number })[] = [];
+  private waiting: LookedAt[] = [];
   private timer: NodeJS.Timeout | null = null;
 
   constructor(
@@ -45,6 +73,8 @@ export class LookKeeper {
   ) {}
 
   readonly add = (source: { itemId: number; intakeId: number }, look: Look | null): void => {
+    // Nothing seen may mean that the card is away: making ahead finds out.
+    if (!look) return;
     this.waiting.push({ id: source.itemId, intakeId: source.intakeId, ...looksOf(look) });
     this.timer ??= setTimeout(() => void this.flush().catch(this.onTrouble), 300);
   };

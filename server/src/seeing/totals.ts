@@ -4,6 +4,8 @@ import { notchesOf } from '@tally/core/copies';
 import type { Db } from '../db/database.js';
 import type { IntakeTotals } from '../db/entities/intake.js';
 import { itemsOf, type ItemRow } from './store/items.js';
+import { keepTotals } from '../house/index.js';
+import { placesInOrder } from '../driving/index.js';
 
 function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRuns {
   const runs: { count: number; card: string; copies: string[] }[] = [];
@@ -20,9 +22,7 @@ function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRun
 export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTotals> {
   const all = await itemsOf(db, intakeId);
   const items = all.filter((item) => item.setAside === null);
-  const places: { id: string; counts: boolean }[] = await db.query(
-    `select id, required and fill = 'with the card' as counts from place order by position`,
-  );
+  const places = await placesInOrder(db);
   const counts = new Set(places.flatMap((place) => (place.counts ? [place.id] : [])));
   const byKind: Partial<Record<Kind, { items: number; bytes: number }>> = {};
   const cameras = new Map<string, number>();
@@ -48,7 +48,8 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
       const copies = item.copies.filter(({ place }) => counts.has(place));
       return copies.length > 0 && copies.every((copy) => copy.state === 'tallied');
     }).length,
-    alreadyFiled: items.filter((item) => item.alreadyFiled && !item.filedAs).length,
+    alreadyFiled: items.filter((item) => item.alreadyFiled?.confirmed && !item.filedAs).length,
+    comparing: items.filter((item) => item.taken && item.alreadyFiled?.confirmed === false && !item.filedAs).length,
     read: items.filter((item) => item.read).length,
     first: nameOf(named[0] ?? items[0]),
     last: nameOf(named.at(-1) ?? items.at(-1)),
@@ -57,13 +58,8 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
       places.map((place) => place.id),
     ),
   };
-  await db.query(
-    `update intake i set totals = $2, words = lower(concat_ws(' ', i.number, k.label, k.volume, c.code, c.name, a.title, a.slug, a.place, $3::text))
-     from card k, (select n.id, n.contributor_id, n.assignment_id from intake n where n.id = $1) n
-     left join contributor c on c.id = n.contributor_id left join assignment a on a.id = n.assignment_id
-     where i.id = $1 and k.id = i.card_id`,
-    [intakeId, JSON.stringify(totals), [totals.camera, totals.first, totals.last, ...partsOf(items)].filter(Boolean).join(' ')],
-  );
+  const said = [totals.camera, totals.first, totals.last, ...partsOf(items)].filter(Boolean).join(' ');
+  await keepTotals(db, intakeId, totals, said);
   return totals;
 }
 

@@ -1,6 +1,6 @@
 import type { SlipChange } from '@tally/contract';
 import { inTransaction } from '../db/database.js';
-import { type House, lockIntake, record, Refusal, setOnInsert, setSlip, setTray, tell, theIntake } from '../house/index.js';
+import { happens, type House, lockIntake, record, Refusal, setOnInsert, setSlip, tell, theIntake } from '../house/index.js';
 import { refreshTotals } from '../seeing/index.js';
 import { sayLabel } from '../counter/index.js';
 import { mustExist } from '../people/index.js';
@@ -18,9 +18,8 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     await mustExist(tx, 'assignment', change.assignmentId);
     await setSlip(tx, intakeId, change);
     if (change.cardLabel !== undefined) await sayLabel(tx, house, intakeId, change.cardLabel, who);
-    const { card, tray } = await theIntake({ db: tx }, intakeId);
+    const { card } = await happens(tx, house, intakeId, { what: 'said' });
     if (change.onInsert !== undefined) await setOnInsert(tx, card.id, change.onInsert);
-    if (tray === 'in') await setTray(tx, card.id, 'on the desk', house.clock());
     await refreshTotals(tx, intakeId);
     const after = await theIntake({ db: tx }, intakeId);
     const said = [after.card.label && `card ${after.card.label}`, after.contributor?.name, after.assignment?.title]

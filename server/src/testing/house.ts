@@ -1,3 +1,4 @@
+import { inTransaction } from '../db/database.js';
 import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -9,8 +10,8 @@ import type { Intervals } from '../work/intervals.js';
 import { Worker } from '../work/worker.js';
 import { worksOf } from '../works.js';
 import { freshDatabase, type FreshDatabase } from './database.js';
+import { happens, type House } from '../house/index.js';
 import { beginFiling, carryOut, planOf } from '../filing/index.js';
-import type { House } from '../house/index.js';
 import { makeAssignment, makeContributor } from '../people/index.js';
 import { readIntake, receiveCard } from '../arriving/index.js';
 import { changeSlip } from '../slip/index.js';
@@ -106,3 +107,11 @@ export async function fileNow(house: House, intakeId: number, signal = never): P
 /** What a station does by itself. */
 export const workerOf = ({ house, queue, settings }: TestHouse): Worker =>
   new Worker(worksOf(house), queue, settings.station, house.intervals, house.log);
+
+/** A card is taken out of its reader. */
+export const pull = (house: House, intakeId: number): Promise<unknown> =>
+  inTransaction(house.db, (tx) => happens(tx, house, intakeId, { what: 'pulled' }));
+
+/** It is there again; nothing goes on by itself. */
+export const putBack = (house: House, intakeId: number): Promise<unknown> =>
+  inTransaction(house.db, (tx) => happens(tx, house, intakeId, { what: 'put in', unfinished: false }));

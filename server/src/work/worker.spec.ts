@@ -129,7 +129,7 @@ describe('a station at work', () => {
 
   it('a place somewhere else is filled up by itself, after it was away too', async () => {
     const offsite = join(test.folder, 'offsite');
-    const waits = async () => (await placeViews(test.house.db, new Date())).find(({ id }) => id === 'offsite')!.waiting.copies;
+    const waits = async () => (await placeViews(test.house)).find(({ id }) => id === 'offsite')!.waiting.copies;
     await until(async () => (await waits()) === 0);
     await rename(offsite, `${offsite}-cut`);
     const id = await putIn('ELSEWHERE', { '1.JPG': 1007, '2.JPG': 1008 }, 8);

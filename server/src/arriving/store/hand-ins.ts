@@ -99,6 +99,20 @@ export async function closeHandIn(db: Db, id: number): Promise<boolean> {
   return count === 1;
 }
 
-export async function setHandInIntake(db: Db, id: number, intakeId: number): Promise<void> {
-  await db.query('update hand_in set intake_id = $2 where id = $1', [id, intakeId]);
+/** Says which intake a hand-in became. @returns false when that was said already. */
+export async function setHandInIntake(db: Db, id: number, intakeId: number): Promise<boolean> {
+  const [, count]: [unknown, number] = await db.query('update hand_in set intake_id = $2 where id = $1 and intake_id is null', [
+    ...[id, intakeId],
+  ]);
+  return count === 1;
+}
+
+/** Hand-ins that were closed with files that arrived, and became no intake yet, with who handed them in. */
+export async function unfinishedHandIns(db: Db): Promise<(HandInRow & { who: string })[]> {
+  return db.query(
+    `select h.id, h.person_id as "personId", h.contributor_id as "contributorId", h.assignment_id as "assignmentId", h.name,
+       h.intake_id as "intakeId", h.done, coalesce(p.name, c.name) as who
+     from hand_in h join contributor c on c.id = h.contributor_id left join person p on p.id = h.person_id
+     where h.done and h.intake_id is null and exists (select from hand_in_file f where f.hand_in_id = h.id and f.state = 'arrived')`,
+  );
 }

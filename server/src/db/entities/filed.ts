@@ -1,5 +1,15 @@
 import type { CopyState } from '@tally/core/copies';
-import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+import {
+  Check,
+  Column,
+  Entity,
+  Index,
+  JoinColumn,
+  ManyToOne,
+  PrimaryColumn,
+  PrimaryGeneratedColumn,
+  type Relation,
+} from 'typeorm';
 import { Intake, Item } from './intake.js';
 
 /** A name on the drive: promised when filing begins, whole when its copies tally. */
@@ -59,6 +69,8 @@ export class FiledItem {
 
 /** Where copies live. Made from the settings at start. */
 @Entity('place')
+@Check('place_kind', `kind in ('shared drive', 'second copy', 'off-site copy', 'archive')`)
+@Check('place_fill', `fill in ('with the card', 'later')`)
 export class Place {
   @PrimaryColumn({ type: 'text' })
   id!: string;
@@ -68,9 +80,6 @@ export class Place {
 
   @Column({ type: 'text' })
   kind!: string;
-
-  @Column({ type: 'text' })
-  root!: string;
 
   @Column({ type: 'boolean' })
   required!: boolean;
@@ -100,8 +109,23 @@ export class Place {
   mark!: string;
 }
 
+/** A station whose settings name a place. Where it is mounted there is that station's own affair. */
+@Entity('place_known')
+export class PlaceKnown {
+  @PrimaryColumn({ type: 'text' })
+  placeId!: string;
+
+  @PrimaryColumn({ type: 'text' })
+  station!: string;
+
+  @ManyToOne(() => Place, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'place_id', foreignKeyConstraintName: 'place_known_place' })
+  place!: Relation<Place>;
+}
+
 /** One copy of one filed item at one place. */
 @Entity('copy')
+@Check('copy_state', `state in ('waiting', 'copying', 'tallied', 'differs', 'missing', 'unreadable')`)
 @Index('copy_unfinished', ['state'], { where: `state <> 'tallied'` })
 export class Copy {
   @PrimaryColumn({ type: 'integer' })

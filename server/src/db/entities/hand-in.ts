@@ -1,4 +1,14 @@
-import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+import {
+  Check,
+  Column,
+  Entity,
+  Index,
+  JoinColumn,
+  ManyToOne,
+  PrimaryColumn,
+  PrimaryGeneratedColumn,
+  type Relation,
+} from 'typeorm';
 import { Assignment, Contributor, Person } from './people.js';
 
 /** A link by which somebody without an account may hand in, for a while. Only the hash of its secret is kept. */
@@ -74,6 +84,7 @@ export class HandIn {
 
 /** One file of a hand-in, and whether it has arrived. */
 @Entity('hand_in_file')
+@Check('hand_in_file_state', `state in ('wanted', 'arrived', 'filed')`)
 export class HandInFile {
   @PrimaryColumn({ type: 'integer' })
   handInId!: number;

@@ -3,11 +3,13 @@ import type { Kind } from '@tally/core/card';
 import type { IntakeState } from '@tally/core/copies';
 import type { RuleSource } from '@tally/core/rule';
 import type { FootageRole, IntakeSummary, OnInsert, RevisionView, Tray, Verdict } from '@tally/contract';
-import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+import { Check, Column, Entity, Index, JoinColumn, ManyToOne, PrimaryGeneratedColumn, type Relation } from 'typeorm';
 import { Assignment, Contributor } from './people.js';
 
 /** A card with its tape label, wherever it lies. */
 @Entity('card')
+@Check('card_tray', `tray in ('in', 'on the desk', 'to give back', 'out')`)
+@Check('card_on_insert', `on_insert in ('show', 'open', 'take all new', 'file all new')`)
 export class Card {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
@@ -72,11 +74,14 @@ export class HouseRuleRevision {
 /** Totals of an intake, kept up to date so that lists need not count. */
 export type IntakeTotals = Pick<
   IntakeSummary,
-  'items' | 'bytes' | 'byKind' | 'camera' | 'taken' | 'filed' | 'alreadyFiled' | 'read' | 'first' | 'last' | 'stick'
+  'items' | 'bytes' | 'byKind' | 'camera' | 'taken' | 'filed' | 'alreadyFiled' | 'comparing' | 'read' | 'first' | 'last' | 'stick'
 >;
 
 /** One hand-in. */
 @Entity('intake')
+@Check('intake_state', `state in ('open', 'filing', 'tallied', 'needs attention', 'closed')`)
+@Check('intake_halt', `halt in ('pause', 'stop')`)
+@Index('intake_unread', ['station'], { where: 'present and not read_through' })
 @Index('intake_received', ['receivedAt', 'id'])
 export class Intake {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
@@ -90,6 +95,7 @@ export class Intake {
   @JoinColumn({ name: 'card_id' })
   card!: Relation<Card>;
 
+  @Index('intake_card')
   @Column({ type: 'integer' })
   cardId!: number;
 
@@ -141,6 +147,22 @@ export class Intake {
   @Column({ type: 'boolean' })
   present!: boolean;
 
+  /** The device its card lay on. */
+  @Column({ type: 'text', nullable: true })
+  sourceDevice!: string | null;
+
+  /** Path of a file that was on the card, byte for byte: while that is there, the card is. */
+  @Column({ type: 'bytea', nullable: true })
+  witness!: Buffer | null;
+
+  /** Has everything on it been read, compared with what is filed, and recognised? */
+  @Column({ type: 'boolean', default: false })
+  readThrough!: boolean;
+
+  /** Numbers that its last filing drew. */
+  @Column({ type: 'jsonb', default: [] })
+  drawn!: { scope: string; first: number; next: number }[];
+
   /** What a person must know now: why it needs attention. */
   @Column({ type: 'text', nullable: true })
   note!: string | null;
@@ -155,6 +177,9 @@ export class Intake {
 
 /** One file on a card. */
 @Entity('item')
+@Check('item_kind', `kind in ('photo', 'raw', 'video', 'sound', 'sidecar', 'other')`)
+@Check('item_verdict', `verdict in ('select', 'reshoot', 'hold')`)
+@Check('item_role', `role in ('main', 'supporting')`)
 @Index('item_identity', ['bytes', 'modifiedAt'])
 export class Item {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })

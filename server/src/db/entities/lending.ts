@@ -5,6 +5,7 @@ import { Contributor } from './people.js';
 
 /** A reader, cable, camera or recorder of the house that is lent as cards are. */
 @Entity('kit')
+@Check('kit_kind', `kind in ('reader', 'cable', 'camera', 'recorder', 'other')`)
 export class Kit {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;

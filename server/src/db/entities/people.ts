@@ -1,7 +1,18 @@
-import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+import {
+  Check,
+  Column,
+  Entity,
+  Index,
+  JoinColumn,
+  ManyToOne,
+  PrimaryColumn,
+  PrimaryGeneratedColumn,
+  type Relation,
+} from 'typeorm';
 
 /** Somebody who signs in. */
 @Entity('person')
+@Check('person_role', `role in ('administrator', 'coordinator', 'hand-in')`)
 export class Person {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
@@ -128,6 +139,7 @@ export class AssignmentExpected {
 
 /** How far a camera's clock was off, as somebody found out. The newest one is offered next time. */
 @Entity('clock_correction')
+@Check('clock_correction_kind', `kind in ('clock', 'zone')`)
 @Index('clock_correction_body', ['make', 'model', 'serial', 'id'])
 export class ClockCorrection {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })

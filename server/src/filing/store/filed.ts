@@ -83,7 +83,7 @@ export async function unfinished(db: Db, intakeId: number): Promise<Unfinished[]
 export async function intakesWaitingAt(db: Db, station: string, placeIds: readonly string[]): Promise<number[]> {
   const rows = await db.query<{ id: number }[]>(
     `select distinct i.id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
-     where c.state = 'waiting' and not exists (select from copy t where t.filed_item_id = f.id and t.state = 'tallied')
+     where c.state in ('waiting', 'copying') and not exists (select from copy t where t.filed_item_id = f.id and t.state = 'tallied')
        and c.place_id = any($2::text[])
        and i.station = $1 and i.present and i.state = 'needs attention' order by i.id`,
     [station, placeIds],
@@ -166,20 +166,6 @@ export async function withdraw(db: Db, filedItemIds: readonly number[]): Promise
   );
 }
 
-/** Gives back the numbers that the last filing of an intake drew behind the last one it used, unless others drew since. */
-export async function takeBackNumbers(db: Db, intakeId: number): Promise<void> {
-  await db.query(
-    `with drawn as (
-       select (n->>'scope') as scope, (n->>'first')::int as first, (n->>'next')::int as next
-       from (select data from event where intake_id = $1 and kind = 'filing' and data ? 'numbers' order by id desc limit 1) e,
-         jsonb_array_elements(e.data->'numbers') n)
-     update counter set next = greatest(drawn.first,
-       (select coalesce(max(f.n) + 1, 0) from filed_item f where f.intake_id = $1 and f.n >= drawn.first and f.n < drawn.next))
-     from drawn where counter.scope = drawn.scope and counter.next = drawn.next`,
-    [intakeId],
-  );
-}
-
 /** Gives a promised item another name. @returns false when that one is promised to somebody already. */
 export async function renamePromise(db: Db, filedItemId: number, folder: string, name: string): Promise<boolean> {
   const [, count]: [unknown, number] = await db.query(
@@ -228,4 +214,75 @@ export async function copiesOf(
      where f.intake_id = $1 group by f.id, i.id order by f.folder, f.n, f.name`,
     [intakeId],
   );
+}
+
+/** A place that is new waits for everything that it must hold of what was filed before. */
+export async function waitForAll(db: Db, placeId: string): Promise<void> {
+  await db.query(
+    `insert into copy (filed_item_id, place_id, state) select f.id, p.id, 'waiting' from filed_item f
+       join item i on i.id = f.item_id join intake n on n.id = f.intake_id
+       left join assignment a on a.id = coalesce(i.assignment_id, n.assignment_id) join place p on p.id = $1
+     where f.hash is not null and (p.holds_kinds is null or i.kind = any(p.holds_kinds))
+       and (p.holds_assignments is null or a.slug = any(p.holds_assignments))
+     on conflict do nothing`,
+    [placeId],
+  );
+}
+
+/** A copy as settling looks at it. */
+export interface CopyOf {
+  readonly state: CopyState;
+  /** Path of its item on the card. */
+  readonly path: string;
+  readonly problem: string | null;
+}
+
+/** The copies that must tally before an intake does. */
+export async function copyStates(db: Db, intakeId: number): Promise<CopyOf[]> {
+  return db.query(
+    `select c.state, i.path, c.problem from copy c join place p on p.id = c.place_id join filed_item f on f.id = c.filed_item_id
+     join item i on i.id = f.item_id where f.intake_id = $1 and p.required and p.fill = 'with the card' order by i.path`,
+    [intakeId],
+  );
+}
+
+/** Camera bodies of an intake, and whose items they took: an item's own contributor, else the given one. */
+export async function bodiesUsed(
+  db: Db,
+  intakeId: number,
+  contributorId: number | null,
+): Promise<{ make: string; model: string; serial: string; contributorId: number | null }[]> {
+  return db.query(
+    `select distinct coalesce(make, '') as make, coalesce(model, '') as model, serial, coalesce(contributor_id, $2) as "contributorId"
+     from item where intake_id = $1 and serial is not null`,
+    [intakeId, contributorId],
+  );
+}
+
+/** Filing takes up what waits at places that are filled with the card. */
+export async function beginCopies(db: Db, intakeId: number): Promise<void> {
+  await db.query(
+    `update copy c set state = 'copying', problem = null from filed_item f, place p
+     where f.id = c.filed_item_id and p.id = c.place_id and f.intake_id = $1 and c.state = 'waiting' and p.fill = 'with the card'`,
+    [intakeId],
+  );
+}
+
+/** What was taken up and is not worked on waits again. */
+export async function restCopies(db: Db, intakeId: number): Promise<void> {
+  await db.query(
+    `update copy c set state = 'waiting' from filed_item f where f.id = c.filed_item_id and f.intake_id = $1 and c.state = 'copying'`,
+    [intakeId],
+  );
+}
+
+/** Copies that tallied and are not at their place any more. @returns how many were not known to be missing. */
+export async function markMissing(db: Db, copies: readonly { filedItemId: number; placeId: string }[]): Promise<number> {
+  const [, count]: [unknown, number] = await db.query(
+    `update copy c set state = 'missing', problem = 'it is not at its place any more'
+     from unnest($1::int[], $2::text[]) as m(filed_item_id, place_id)
+     where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied'`,
+    [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId)],
+  );
+  return count;
 }

@@ -10,14 +10,21 @@ export interface CardRow {
   readonly tray: Tray;
   readonly traySince: Date;
   readonly ours: boolean;
-  readonly intake: { readonly id: number; readonly state: IntakeState; readonly taken: number; readonly present: boolean } | null;
+  readonly intake: {
+    readonly id: number;
+    readonly state: IntakeState;
+    readonly taken: number;
+    readonly comparing: number;
+    readonly present: boolean;
+  } | null;
 }
 
 // An intake belongs to this hand-in unless the card went out after it: out, or handed in again and not read yet.
 const CARD = `
   select k.id, k.label, k.volume, k.tray, k.tray_since as "traySince", k.ours,
     case when i.id is not null and (k.tray <> 'in' or i.received_at >= k.tray_since or i.state <> 'closed')
-      then json_build_object('id', i.id, 'state', i.state, 'taken', coalesce((i.totals->>'taken')::int, 0), 'present', i.present) end as intake
+      then json_build_object('id', i.id, 'state', i.state, 'taken', coalesce((i.totals->>'taken')::int, 0),
+        'comparing', coalesce((i.totals->>'comparing')::int, 0), 'present', i.present) end as intake
   from card k left join lateral (select * from intake n where n.card_id = k.id order by n.id desc limit 1) i on true`;
 
 export async function cardById(db: Db, id: number): Promise<CardRow | null> {
@@ -29,11 +36,6 @@ export async function cardById(db: Db, id: number): Promise<CardRow | null> {
 export async function cardOfLabel(db: Db, label: string): Promise<CardRow | null> {
   const rows: CardRow[] = await db.query(`${CARD} where lower(k.label) = lower($1)`, [label]);
   return rows[0] ?? null;
-}
-
-/** Keeps a card against others until the transaction ends. */
-export async function lockCard(db: Db, id: number): Promise<void> {
-  await db.query('select id from card where id = $1 for update', [id]);
 }
 
 export async function setOurs(db: Db, cardId: number): Promise<void> {
@@ -58,11 +60,6 @@ export async function addCard(db: Db, volume: string, at: Date): Promise<number>
   return rows[0]!.id;
 }
 
-/** @param at since when it lies there, if it did not before. */
-export async function setTray(db: Db, cardId: number, tray: Tray, at: Date): Promise<void> {
-  await db.query('update card set tray = $2, tray_since = $3 where id = $1 and tray <> $2', [cardId, tray, at]);
-}
-
 export async function setLabel(db: Db, cardId: number, label: string | null): Promise<void> {
   await db.query('update card set label = $2 where id = $1', [cardId, label]);
 }
@@ -77,4 +74,13 @@ export async function nextLabel(db: Db): Promise<string> {
     `select coalesce(max(substring(label from '^C-([0-9]{1,6})$')::int), 0) + 1 as n from (select label from card union all select label from kit) x`,
   );
   return `C-${String(n).padStart(3, '0')}`;
+}
+
+/** Adds a card of the house's own, to be lent. @returns its id. */
+export async function addOwnCard(db: Db, label: string, volume: string, at: Date): Promise<number> {
+  const rows: { id: number }[] = await db.query(
+    `insert into card (label, volume, tray, tray_since, ours) values ($1, $2, 'out', $3, true) returning id`,
+    [label, volume, at],
+  );
+  return rows[0]!.id;
 }

@@ -20,3 +20,25 @@ export async function advanceNumbers(db: Db, numbers: readonly { scope: string; 
   for (const { scope, next } of numbers)
     await db.query('update counter set next = $2 where scope = $1 and next < $2', [scope, next]);
 }
+
+/** Remembers which numbers the filing of an intake drew, so that they can be given back if it is stopped. */
+export async function keepDrawn(
+  db: Db,
+  intakeId: number,
+  drawn: readonly { scope: string; first: number; next: number }[],
+): Promise<void> {
+  await db.query('update intake set drawn = $2 where id = $1', [intakeId, JSON.stringify(drawn)]);
+}
+
+/** Gives back the numbers that the last filing of an intake drew behind the last one it used, unless others drew since. */
+export async function takeBackNumbers(db: Db, intakeId: number): Promise<void> {
+  await db.query(
+    `with drawn as (
+       select n->>'scope' as scope, (n->>'first')::int as first, (n->>'next')::int as next
+       from intake i, jsonb_array_elements(i.drawn) n where i.id = $1)
+     update counter set next = greatest(drawn.first,
+       (select coalesce(max(f.n) + 1, 0) from filed_item f where f.intake_id = $1 and f.n >= drawn.first and f.n < drawn.next))
+     from drawn where counter.scope = drawn.scope and counter.next = drawn.next`,
+    [intakeId],
+  );
+}

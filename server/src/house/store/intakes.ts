@@ -1,5 +1,4 @@
 import type { IntakeSummary } from '@tally/contract';
-import type { IntakeState } from '@tally/core/copies';
 import { intakeNumber } from '@tally/core/logbook';
 import type { Db } from '../../db/database.js';
 import type { IntakeTotals } from '../../db/entities/intake.js';
@@ -12,6 +11,7 @@ export const NO_TOTALS: IntakeTotals = {
   taken: 0,
   filed: 0,
   alreadyFiled: 0,
+  comparing: 0,
   read: 0,
   first: null,
   last: null,
@@ -19,7 +19,16 @@ export const NO_TOTALS: IntakeTotals = {
 };
 
 /** An intake with its names joined in, as the use cases see it. */
-export type IntakeRow = Omit<IntakeSummary, 'receivedAt'> & { receivedAt: Date; sourcePath: string; ruleRevision: number | null };
+export type IntakeRow = Omit<IntakeSummary, 'receivedAt'> & {
+  receivedAt: Date;
+  sourcePath: string;
+  /** The device its card lay on, and the path of a file that was there (bytes as on the card). */
+  device: string | null;
+  witness: Buffer | null;
+  /** Has everything been read, compared and recognised? */
+  readThrough: boolean;
+  ruleRevision: number | null;
+};
 
 const SELECT = `
   select i.id, i.number, i.state, k.tray, json_build_object('id', k.id, 'label', k.label, 'volume', k.volume, 'onInsert', k.on_insert) as card,
@@ -27,15 +36,24 @@ const SELECT = `
     case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
     i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals, coalesce(i.halt = 'pause', false) as paused,
     to_char(i.cleared_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "clearedAt",
-    i.source_path as "sourcePath", i.rule_revision as "ruleRevision"
+    i.source_path as "sourcePath", i.source_device as device, i.witness, i.read_through as "readThrough", i.rule_revision as "ruleRevision"
   from intake i join card k on k.id = i.card_id
   left join contributor c on c.id = i.contributor_id left join assignment a on a.id = i.assignment_id`;
 
 type Raw = Omit<IntakeRow, keyof IntakeTotals> & { totals: IntakeTotals };
-const flatten = ({ totals, ...row }: Raw): IntakeRow => ({ ...row, ...totals });
+// Totals that were kept before something was counted lack it.
+const flatten = ({ totals, ...row }: Raw): IntakeRow => ({ ...row, ...NO_TOTALS, ...totals });
 
 export function summaryOf(row: IntakeRow): IntakeSummary {
-  const { sourcePath: _path, ruleRevision: _rule, receivedAt, ...summary } = row;
+  const {
+    sourcePath: _path,
+    device: _device,
+    witness: _witness,
+    readThrough: _read,
+    ruleRevision: _rule,
+    receivedAt,
+    ...summary
+  } = row;
   return { ...summary, receivedAt: receivedAt.toISOString() };
 }
 
@@ -59,8 +77,11 @@ export interface NewIntake {
   readonly receivedAt: Date;
   readonly year: number;
   readonly receivedBy: string;
+  readonly note: string | null;
   readonly station: string;
   readonly sourcePath: string;
+  readonly device: string | null;
+  readonly witness: Buffer | null;
 }
 
 /** Adds an intake with the year's next number. Call it in a transaction. */
@@ -70,8 +91,8 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
     [`intake:${intake.year}`],
   );
   const rows: { id: number }[] = await db.query(
-    `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words)
-     values ($1, $2, 'open', $3, $4, $5, $6, true, $7, '') returning id`,
+    `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words, source_device, witness, note)
+     values ($1, $2, 'open', $3, $4, $5, $6, true, $7, '', $8, $9, $10) returning id`,
     [
       intakeNumber(intake.year, next - 1),
       intake.cardId,
@@ -80,30 +101,30 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
       intake.station,
       intake.sourcePath,
       NO_TOTALS,
+      intake.device,
+      intake.witness,
+      intake.note,
     ],
   );
   return rows[0]!.id;
 }
 
-/** A card went out: what tallied from it is done with. */
-export async function closeTallied(db: Db, cardId: number): Promise<void> {
-  await db.query(`update intake set state = 'closed' where card_id = $1 and state = 'tallied'`, [cardId]);
+/** What is thought to lie in a reader's folder. */
+export interface Lying {
+  readonly intakeId: number;
+  readonly sourcePath: string;
+  readonly present: boolean;
+  readonly device: string | null;
+  readonly witness: Buffer | null;
 }
 
-export async function setPresence(db: Db, id: number, present: boolean, sourcePath?: string, station?: string): Promise<void> {
-  await db.query(
-    'update intake set present = $2, source_path = coalesce($3, source_path), station = coalesce($4, station) where id = $1',
-    [id, present, sourcePath ?? null, station ?? null],
-  );
-}
-
-/** Of these folders those whose card counts as gone, though no other card is known to lie there. */
-export async function pathsMissed(db: Db, station: string, paths: readonly string[]): Promise<string[]> {
-  const rows = await db.query<{ path: string }[]>(
-    `select source_path as path from intake where station = $1 and source_path = any($2::text[]) group by 1 having not bool_or(present)`,
+/** For each of these folders of a station the newest intake that came from there, present ones first. */
+export async function lyingAt(db: Db, station: string, paths: readonly string[]): Promise<Lying[]> {
+  return db.query(
+    `select distinct on (source_path) id as "intakeId", source_path as "sourcePath", present, source_device as device, witness
+     from intake where station = $1 and source_path = any($2::text[]) order by source_path, present desc, id desc`,
     [station, paths],
   );
-  return rows.map(({ path }) => path);
 }
 
 /** Does a station file anything now? Then other work waits. */
@@ -115,18 +136,10 @@ export async function anybodyFiling(db: Db, station: string): Promise<boolean> {
   return rows.length > 0;
 }
 
-export async function setState(db: Db, id: number, state: IntakeState, note: string | null): Promise<void> {
-  await db.query('update intake set state = $2, note = $3 where id = $1', [id, state, note]);
-}
-
 /** What somebody wants of a filing: that it pauses or stops; null: that it goes on. */
 export async function haltOf(db: Db, id: number): Promise<'pause' | 'stop' | null> {
   const rows: { halt: 'pause' | 'stop' | null }[] = await db.query('select halt from intake where id = $1', [id]);
   return rows[0]?.halt ?? null;
-}
-
-export async function setHalt(db: Db, id: number, halt: 'pause' | 'stop' | null): Promise<void> {
-  await db.query('update intake set halt = $2 where id = $1', [id, halt]);
 }
 
 export async function setSlip(
@@ -142,4 +155,15 @@ export async function setSlip(
 
 export async function setRule(db: Db, id: number, revision: number): Promise<void> {
   await db.query('update intake set rule_revision = $2 where id = $1', [id, revision]);
+}
+
+/** Keeps the totals of an intake, and the words by which the logbook finds it. @param said words that its items add. */
+export async function keepTotals(db: Db, intakeId: number, totals: IntakeTotals, said: string): Promise<void> {
+  await db.query(
+    `update intake i set totals = $2, words = lower(concat_ws(' ', i.number, k.label, k.volume, c.code, c.name, a.title, a.slug, a.place, $3::text))
+     from card k, (select n.id, n.contributor_id, n.assignment_id from intake n where n.id = $1) n
+     left join contributor c on c.id = n.contributor_id left join assignment a on a.id = n.assignment_id
+     where i.id = $1 and k.id = i.card_id`,
+    [intakeId, JSON.stringify(totals), said],
+  );
 }

@@ -5,27 +5,40 @@ const STANDS = `not exists (
   select from copy c join place p on p.id = c.place_id
   where c.filed_item_id = f.id and c.state <> 'tallied' and p.fill = 'with the card')`;
 
-/** Marks items whose size and fast identity equal a filed item's: likely the same bytes. @returns those marked now. */
-export async function markAlreadyFiled(
-  db: Db,
-  intakeId: number,
-): Promise<{ id: number; pathBytes: Buffer; bytes: number; hash: Buffer }[]> {
-  const [rows]: [{ id: number; pathBytes: Buffer; bytes: number; hash: Buffer }[]] = await db.query(
+/** Marks items whose size and fast identity equal a filed item's: likely the same bytes. @returns how many were marked now. */
+export async function markAlreadyFiled(db: Db, intakeId: number): Promise<number> {
+  const [, count]: [unknown, number] = await db.query(
     `update item i set already_filed_id = f.id from filed_item f
      where i.intake_id = $1 and i.already_filed_id is null and i.quick_hash is not null and i.set_aside is null
        and f.bytes = i.bytes and f.quick_hash = i.quick_hash and f.hash is not null and f.item_id <> i.id
        and not exists (select from filed_item own where own.item_id = i.id)
-       and ${STANDS}
-     returning i.id, i.path_bytes as "pathBytes", i.bytes, f.hash`,
+       and ${STANDS}`,
     [intakeId],
   );
-  return rows;
+  return count;
 }
 
-/** Says whether the full comparison bore out the fast one. */
-export async function settleAlreadyFiled(db: Db, same: readonly number[], different: readonly number[]): Promise<void> {
-  await db.query('update item set already_confirmed = true where id = any($1::int[])', [same]);
-  await db.query('update item set already_filed_id = null where id = any($1::int[])', [different]);
+/** Items of an intake that look as if they were filed, and were not compared yet. */
+export async function comparing(db: Db, intakeId: number): Promise<{ id: number; pathBytes: Buffer }[]> {
+  return db.query(
+    `select id, path_bytes as "pathBytes" from item where intake_id = $1 and already_filed_id is not null and not already_confirmed
+     order by captured_local, path`,
+    [intakeId],
+  );
+}
+
+/**
+ * Says what comparing all bytes of an item found: the filed item that has the same, whichever of those that looked like it
+ * that is; else it is not filed. @param hash null: it could not be read.
+ */
+export async function settleAlreadyFiled(db: Db, itemId: number, hash: Buffer | null): Promise<void> {
+  await db.query(
+    `update item i set already_filed_id = s.id, already_confirmed = s.id is not null
+     from (select (select f.id from item o join filed_item f on f.bytes = o.bytes and f.quick_hash = o.quick_hash
+       where o.id = $1 and f.hash = $2 and f.item_id <> o.id and ${STANDS} order by f.id limit 1) as id) s
+     where i.id = $1`,
+    [itemId, hash],
+  );
 }
 
 /** Filed items with these sizes and fast identities, for a card that is not in the database. */
