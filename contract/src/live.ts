@@ -19,6 +19,8 @@ export type Progress = z.infer<typeof Progress>;
 
 /** What the server-sent stream carries. Each says what to look at again; only progress carries figures. */
 export const LiveEvent = z.discriminatedUnion('type', [
+  /** Something may have been missed: look at everything again. */
+  z.object({ type: z.literal('again') }),
   z.object({ type: z.literal('desk') }),
   z.object({ type: z.literal('people') }),
   z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),

@@ -25,7 +25,8 @@ export function notchOfCopy(state: CopyState): NotchShape {
 export interface NotchedItem {
   readonly taken: boolean;
   readonly problem: string | null;
-  readonly alreadyFiled: unknown;
+  /** The same bytes stand on the drive; not confirmed while they are still being compared. */
+  readonly alreadyFiled: { readonly confirmed: boolean } | null;
   readonly filedAs: string | null;
   readonly copies: readonly { readonly place: string; readonly state: CopyState }[];
 }
@@ -34,7 +35,7 @@ export interface NotchedItem {
 export function notchesOf(item: NotchedItem, places: readonly string[]): { card: NotchShape; copies: NotchShape[] } {
   const all = (shape: NotchShape) => ({ card: shape, copies: places.map(() => shape) });
   if (item.filedAs === null) {
-    if (item.alreadyFiled) return all('double');
+    if (item.alreadyFiled?.confirmed) return all('double');
     if (item.problem !== null) return all('crossed');
     if (!item.taken) return all('ring');
   }

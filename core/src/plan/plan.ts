@@ -31,6 +31,8 @@ export interface PlanItem {
   readonly setAside: string | null;
   /** Path on the drive where the same bytes stand. */
   readonly alreadyFiled: string | null;
+  /** Where something stands that it looks like and is still being compared with; it is neither filed nor left until then. */
+  readonly looksLike?: string | null;
   /** What keeps it from being filed at all (a symbolic link, a device). */
   readonly problem: string | null;
   /** Whose it is and what it was shot for, where that differs from the slip. The leader's holds for its companions. */
@@ -269,10 +271,11 @@ function missingOnSlip(rule: HouseRule, slip: PlanSlip, groups: readonly Group[]
 }
 
 /** Why an item stays on the card, in words, or null when it is filed. */
-export function reasonLeft(item: Pick<PlanItem, 'setAside' | 'problem' | 'alreadyFiled' | 'taken'>): string | null {
+export function reasonLeft(item: Pick<PlanItem, 'setAside' | 'problem' | 'alreadyFiled' | 'looksLike' | 'taken'>): string | null {
   if (item.setAside !== null) return `set aside: ${item.setAside}`;
   if (item.problem !== null) return item.problem;
   if (item.alreadyFiled !== null) return `already filed as ${item.alreadyFiled}`;
+  if (item.looksLike) return `looks like ${item.looksLike}, which is filed: being compared`;
   return item.taken ? null : 'left by choice';
 }
 

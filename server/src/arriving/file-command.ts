@@ -2,7 +2,6 @@ import { inTransaction } from '../db/database.js';
 import { WHO } from '../cli/output.js';
 import { EXIT, jsonLine, say, table } from '../cli/output.js';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { reasonLeft } from '@tally/core/plan';
 import { readIntake } from './read-items.js';
 import { receiveCard } from './receive.js';
 import { happens, type House, theIntake } from '../house/index.js';
@@ -71,7 +70,7 @@ export async function fileCommand(
   const filed = new Set(copies.map((copy) => copy.from));
   const left = (await itemsOf(house.db, intakeId)).filter((item) => !filed.has(item.path));
   const reasonOf = (item: (typeof left)[number]) =>
-    reasonLeft({ ...item, alreadyFiled: item.alreadyFiled?.path ?? null }) ?? 'not filed yet';
+    whyLeft(item) ?? 'not filed yet';
   if (options.json) {
     for (const copy of copies)
       jsonLine({
@@ -92,6 +91,6 @@ export async function fileCommand(
     );
     say(`Intake ${intake.number}: ${intake.state}.${intake.note ? ` ${intake.note}` : ''}`);
   }
-  const open = intake.state === 'open' && left.every((item) => item.setAside !== null || item.alreadyFiled);
+  const open = intake.state === 'open' && left.every((item) => item.setAside !== null || item.alreadyFiled?.confirmed);
   return intake.state === 'tallied' || intake.state === 'closed' || open ? EXIT.done : EXIT.attention;
 }

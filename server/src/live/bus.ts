@@ -42,7 +42,7 @@ export class Bus {
         client.on('notification', ({ payload }) => this.pass(payload));
         await client.query(`listen ${LIVE_CHANNEL}`);
         // Whatever was missed while nobody listened: everybody looks again.
-        this.emitter.emit('event', { type: 'desk' } satisfies LiveEvent);
+        this.emitter.emit('event', { type: 'again' } satisfies LiveEvent);
         await ended;
       } catch {
         // The database is away; try again below.

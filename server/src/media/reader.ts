@@ -53,12 +53,14 @@ export class CardReader implements MetadataReader {
       const { hasMakerNote, ...metadata } = plain;
       // Many cameras keep the serial number in their own notes, which only the thorough reader knows. Ask once a model.
       if (metadata.serial || !hasMakerNote || this.withoutSerial.has(body)) return { ...metadata, remark };
-      const serial = await this.thorough.read(file.path, file.modifiedAt, this.houseZone).then(
-        (more) => more.serial,
-        () => null,
-      );
-      if (serial === null) this.withoutSerial.add(body);
-      return { ...metadata, serial, remark };
+      try {
+        const { serial } = await this.thorough.read(file.path, file.modifiedAt, this.houseZone);
+        if (serial === null) this.withoutSerial.add(body);
+        return { ...metadata, serial, remark };
+      } catch {
+        // One file that cannot be read says nothing about the model: the next one is asked again.
+        return { ...metadata, remark };
+      }
     }
     try {
       const { fileType, ...metadata } = await this.thorough.read(file.path, file.modifiedAt, this.houseZone);

@@ -5,7 +5,6 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { receiptFacts, type ReceiptItem, spread } from '@tally/core/logbook';
 import type { NotchShape } from '@tally/core/copies';
-import { reasonLeft } from '@tally/core/plan';
 import { keep, readKept } from '../media/kept.js';
 import { squareCode } from '../paper/code.js';
 import type { Paper } from '../paper/print.js';
@@ -78,7 +77,7 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
         captured: item.captured.local,
         left:
           item.filedAs === null
-            ? (reasonLeft({ ...item, alreadyFiled: item.alreadyFiled?.path ?? null }) ?? 'not filed yet')
+            ? (whyLeft(item) ?? 'not filed yet')
             : null,
         copies: filed?.copies ?? [],
       };

@@ -1,4 +1,4 @@
-import type { PlanItem, PlanSlip } from '@tally/core/plan';
+import { reasonLeft, type PlanItem, type PlanSlip } from '@tally/core/plan';
 import { dateDoubt, type DateDoubt } from '@tally/core/capture';
 import type { Db } from '../db/database.js';
 import type { Metadata } from '../media/metadata.js';
@@ -33,7 +33,8 @@ export async function planMaterial(
       leader: item.leader,
       taken: item.taken,
       setAside: item.setAside,
-      alreadyFiled: item.filedAs ?? item.alreadyFiled?.path ?? null,
+      alreadyFiled: item.filedAs ?? (item.alreadyFiled?.confirmed ? item.alreadyFiled.path : null),
+      looksLike: item.alreadyFiled?.confirmed === false ? item.alreadyFiled.path : null,
       problem: item.problem,
       contributor: item.contributor,
       assignment: whole(item.assignment),
@@ -72,3 +73,11 @@ export function planItemsOf(lines: readonly ReadLine[], filed: ReadonlyMap<strin
 }
 
 export type ReadLine = ListedItem & Partial<Metadata> & { readonly quickHash: Buffer | null };
+
+/** Why an item stays on its card, as it stands now; null when it is taken. */
+export const whyLeft = (item: Pick<ItemRow, 'setAside' | 'problem' | 'alreadyFiled' | 'taken'>): string | null =>
+  reasonLeft({
+    ...item,
+    alreadyFiled: item.alreadyFiled?.confirmed ? item.alreadyFiled.path : null,
+    looksLike: item.alreadyFiled?.confirmed === false ? item.alreadyFiled.path : null,
+  });

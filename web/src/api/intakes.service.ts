@@ -12,7 +12,9 @@ import type {
   FilingWish,
   RestoreAnswer,
   IntakeSummary,
+  ItemDetails,
   ItemsAnswer,
+  SoundWave,
   JudgeChange,
   KeptReceipt,
   LogCalendar,
@@ -66,12 +68,12 @@ export class IntakesService {
   }
 
   /** What the camera wrote about an exposure. */
-  details(itemId: number): Observable<{ name: string; value: string }[]> {
-    return this.http.get<{ name: string; value: string }[]>(`/api/items/${itemId}/details`);
+  details(itemId: number): Observable<ItemDetails> {
+    return this.http.get<ItemDetails>(`/api/items/${itemId}/details`);
   }
 
-  wave(itemId: number): Observable<number[]> {
-    return this.http.get<number[]>(`/api/items/${itemId}/wave`);
+  wave(itemId: number): Observable<SoundWave> {
+    return this.http.get<SoundWave>(`/api/items/${itemId}/wave`);
   }
 
   receipts(id: number): Observable<KeptReceipt[]> {

@@ -1,7 +1,10 @@
+import { CdkTrapFocus } from '@angular/cdk/a11y';
 import {
+  afterNextRender,
   ChangeDetectionStrategy,
   Component,
   computed,
+  DestroyRef,
   effect,
   ElementRef,
   inject,
@@ -161,7 +164,8 @@ interface Fact {
     }
   `,
   styleUrl: './closer.css',
-  host: { role: 'dialog', 'aria-modal': 'true', 'aria-label': 'Look closer' },
+  hostDirectives: [CdkTrapFocus],
+  host: { role: 'dialog', 'aria-modal': 'true', 'aria-label': 'Look closer', tabindex: '-1' },
 })
 export class Closer {
   protected readonly store = inject(SheetSource);
@@ -239,6 +243,12 @@ export class Closer {
   });
 
   constructor() {
+    // Tab goes round in here. The dialog itself has the focus, so that keys speak to what is shown and to no button; whoever
+    // had it before has it again afterwards.
+    const before = document.activeElement;
+    const host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+    afterNextRender(() => host.focus({ preventScroll: true }));
+    inject(DestroyRef).onDestroy(() => before instanceof HTMLElement && before.focus({ preventScroll: true }));
     effect(() => this.next.prepare(this.view.tiles(), this.view.focus(), this.across()));
   }
 
@@ -306,7 +316,15 @@ export class Closer {
   }
 
   protected stateOf({ lead }: Tile): string {
-    return lead.filedAs ? 'filed' : lead.alreadyFiled ? 'already filed' : lead.taken ? 'taken' : 'left on the card';
+    return lead.filedAs
+      ? 'filed'
+      : lead.alreadyFiled
+        ? lead.alreadyFiled.confirmed
+          ? 'already filed'
+          : 'looks filed, being compared'
+        : lead.taken
+          ? 'taken'
+          : 'left on the card';
   }
 
   protected nameOfTile(tile: Tile): string {

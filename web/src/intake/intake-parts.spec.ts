@@ -136,7 +136,17 @@ describe('the drawer', () => {
 
 describe('the stick’s rows', () => {
   it('are named after the places of this house, whatever they are called', async () => {
-    const place = { required: true, online: true };
+    const place = {
+      ...{
+        kind: 'second copy',
+        root: '/mnt/x',
+        required: true,
+        fill: 'with the card',
+        holds: { kinds: null, assignments: null },
+      },
+      ...{ online: true, problem: null, freeBytes: 1, totalBytes: 2, device: 'a', copies: 0, bytes: 0 },
+      waiting: { copies: 0, bytes: 0, hoursAtRisk: 0 },
+    };
     wire.one('/api/places').flush([
       { ...place, id: 'a', name: 'Vault' },
       { ...place, id: 'b', name: 'Old tower', required: false },

@@ -8,6 +8,7 @@ import { Subject } from 'rxjs';
 import { LiveService } from '../api/live.service';
 import { Acts } from '../sheet/acts';
 import { IntakeStore } from './intake-store';
+import { SheetSource } from '../sheet/sheet-source';
 import { View } from '../sheet/view';
 
 const item = (id: number, change: Partial<ItemView> = {}): ItemView =>
@@ -68,6 +69,7 @@ beforeEach(async () => {
   TestBed.configureTestingModule({
     providers: [
       IntakeStore,
+      { provide: SheetSource, useExisting: IntakeStore },
       View,
       Acts,
       provideHttpClient(),

@@ -96,7 +96,8 @@ export class IntakeStore extends SheetSource {
     return {
       taken: taken.length,
       takenBytes: taken.reduce((sum, item) => sum + item.bytes, 0),
-      already: material.filter((item) => item.alreadyFiled && !item.filedAs).length,
+      already: material.filter((item) => item.alreadyFiled?.confirmed && !item.filedAs).length,
+      comparing: material.filter((item) => item.alreadyFiled?.confirmed === false && !item.filedAs).length,
       left: material.filter((item) => !item.taken && !item.filedAs && !item.alreadyFiled).length,
       filed: material.filter((item) => item.filedAs).length,
       odd: material.filter((item) => item.remark ?? item.problem).length,
@@ -138,11 +139,11 @@ export class IntakeStore extends SheetSource {
     const mine = this.live.events.pipe(ofIntake(id));
     mine.pipe(takeUntilDestroyed(this.destroyed)).subscribe((event) => {
       if (event.type === 'progress') this.takeProgress(event.progress);
-      if (event.type === 'intake') this.loadIntake();
+      if (event.type === 'intake' || event.type === 'again') this.loadIntake();
     });
     mine
       .pipe(
-        filter((event) => event.type === 'items' || event.type === 'intake'),
+        filter((event) => event.type === 'items' || event.type === 'intake' || event.type === 'again'),
         // A long list takes its time to lay out: the longer it is, the less often.
         audit(() => timer(Math.max(200, this.items().length / 8))),
         takeUntilDestroyed(this.destroyed),
@@ -331,6 +332,7 @@ function changesThePlan(before: readonly ItemView[], changed: readonly ItemView[
       item.contributor?.id,
       item.assignment?.id,
       item.alreadyFiled?.path,
+      item.alreadyFiled?.confirmed,
       item.description,
       item.role,
       item.profile,

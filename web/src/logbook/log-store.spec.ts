@@ -8,7 +8,7 @@ let wire: Wire;
 let store: LogStore;
 const settle = (ms = 60) => new Promise((resolve) => setTimeout(resolve, ms));
 const page = (from: number, count: number): IntakeSummary[] =>
-  Array.from({ length: count }, (_, i) => ({ ...INTAKE, id: from + i }));
+  Array.from({ length: count }, (_, i) => ({ ...INTAKE, id: from + i + 1 }));
 
 beforeEach(() => {
   wire = surroundings(LogStore);
@@ -35,7 +35,7 @@ describe('the log as a long list', () => {
     await settle();
     wire.one('/api/intakes').flush({ intakes: page(0, 200), total: 1000 });
     expect(store.rows()).toHaveLength(1000);
-    expect(store.rows()[199]!.id).toBe(199);
+    expect(store.rows()[199]!.id).toBe(200);
     expect(store.rows()[200]).toBeNull();
     store.need(40, 80);
     await settle();
@@ -45,8 +45,8 @@ describe('the log as a long list', () => {
     const asked = wire.one('/api/intakes');
     expect(asked.request.params.get('offset')).toBe('400');
     asked.flush({ intakes: page(400, 200), total: 1000 });
-    expect(store.rows()[420]!.id).toBe(420);
-    expect(store.rows()[0]!.id).toBe(0);
+    expect(store.rows()[420]!.id).toBe(421);
+    expect(store.rows()[0]!.id).toBe(1);
   });
 
   it('a new question forgets the old answers; a failed one is said and keeps them', async () => {
@@ -56,7 +56,7 @@ describe('the log as a long list', () => {
     store.show({ words: 'moth' });
     await settle();
     wire.one('/api/intakes').flush({ intakes: page(7, 1), total: 1 });
-    expect(store.rows().map((row) => row!.id)).toEqual([7]);
+    expect(store.rows().map((row) => row!.id)).toEqual([8]);
     store.show({ words: 'x' });
     await settle();
     wire.one('/api/intakes').error(new ProgressEvent('error'));

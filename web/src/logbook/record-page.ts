@@ -259,6 +259,7 @@ export class RecordPage {
   protected where(item: ItemView): string {
     if (item.filedAs) return item.filedAs;
     if (item.setAside) return `set aside: ${item.setAside}`;
+    if (item.alreadyFiled?.confirmed === false) return `being compared with ${item.alreadyFiled.path}`;
     if (item.alreadyFiled) return `already filed as ${item.alreadyFiled.path} (${item.alreadyFiled.intakeNumber})`;
     return item.problem ?? 'left on the card';
   }

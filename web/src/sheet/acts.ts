@@ -13,6 +13,8 @@ interface Step {
   readonly again: () => void;
 }
 
+type Judged = Omit<JudgeChange, 'itemIds'>;
+
 type Names = Readonly<{
   contributor?: ItemView['contributor'];
   assignment?: ItemView['assignment'];
@@ -31,14 +33,20 @@ export class Acts {
 
   /** Takes or leaves what can still be; companions go together. */
   take(tiles: readonly Tile[], taken: boolean): void {
-    if (this.store.intake()?.state === 'filing') return;
+    const step = this.taking(tiles, taken);
+    if (step) this.remember(step);
+  }
+
+  /** Takes or leaves. @returns the way back; null when there was nothing to do. */
+  private taking(tiles: readonly Tile[], taken: boolean): Step | null {
+    if (this.store.intake()?.state === 'filing') return null;
     const items = tiles.filter(isChangeable).flatMap(membersOf);
     const ids = items.filter((item) => item.taken !== taken).map((item) => item.id);
-    if (!ids.length) return;
+    if (!ids.length) return null;
     const set = (to: boolean) =>
       this.send(ids, (item) => ({ ...item, taken: to }), this.service.take(this.store.id, ids, to), true);
     set(taken);
-    this.remember({ words: `${taken ? 'take' : 'leave'} ${ids.length}`, back: () => set(!taken), again: () => set(taken) });
+    return { words: `${taken ? 'take' : 'leave'} ${ids.length}`, back: () => set(!taken), again: () => set(taken) };
   }
 
   /** Takes what is left and leaves what is taken. */
@@ -46,12 +54,8 @@ export class Acts {
     const open = tiles.filter(isChangeable);
     const taken = open.filter(({ lead }) => lead.taken);
     const left = open.filter(({ lead }) => !lead.taken);
-    if (!open.length) return;
-    const before = this.done();
-    this.take(taken, false);
-    this.take(left, true);
-    const steps = this.done().slice(before.length);
-    this.done.set(before);
+    const steps = [this.taking(taken, false), this.taking(left, true)].filter((step) => step !== null);
+    if (!steps.length) return;
     this.remember({
       words: 'reverse',
       back: () => steps.forEach((step) => step.back()),
@@ -60,24 +64,29 @@ export class Acts {
   }
 
   /** Says what one thinks of items. */
-  judge(tiles: readonly Tile[], change: Omit<JudgeChange, 'itemIds'>, words: string): void {
+  judge(tiles: readonly Tile[], change: Judged, words: string): void {
+    this.judgeEach(tiles, () => change, words);
+  }
+
+  /** The same where it differs from item to item: as few requests as there are different changes, one step to undo. */
+  private judgeEach(tiles: readonly Tile[], changeOf: (item: ItemView) => Judged, words: string): void {
     const items = tiles.map((tile) => tile.lead);
-    if (!items.length) return;
-    const before = (item: ItemView): Omit<JudgeChange, 'itemIds'> =>
+    const [first] = items;
+    if (!first) return;
+    const change = changeOf(first);
+    const before = (item: ItemView): Judged =>
       Object.fromEntries(Object.keys(change).map((key) => [key, item[key as keyof ItemView]]));
-    const set = (some: readonly ItemView[], to: Omit<JudgeChange, 'itemIds'>) => {
+    const set = (some: readonly ItemView[], to: Judged) => {
       const itemIds = some.map((item) => item.id);
       // A rule may speak of these.
       const plans = 'description' in to || 'role' in to || 'profile' in to;
       this.send(itemIds, (item) => ({ ...item, ...to }), this.service.judge(this.store.id, { ...to, itemIds }), plans);
     };
-    const groups = groupBy(items, (item) => JSON.stringify(before(item)));
-    set(items, change);
-    this.remember({
-      words,
-      back: () => groups.forEach((group) => set(group, before(group[0]!))),
-      again: () => set(items, change),
-    });
+    const groups = groupBy(items, (item) => JSON.stringify([before(item), changeOf(item)]));
+    const all = groupBy(items, (item) => JSON.stringify(changeOf(item)));
+    const again = () => all.forEach((group) => set(group, changeOf(group[0]!)));
+    again();
+    this.remember({ words, back: () => groups.forEach((group) => set(group, before(group[0]!))), again });
   }
 
   /** A verdict said again is taken back. */
@@ -87,7 +96,7 @@ export class Acts {
   }
 
   turn(tiles: readonly Tile[], quarters: 1 | 3): void {
-    for (const tile of tiles) this.judge([tile], { turned: (tile.lead.turned + quarters) % 4 }, 'turn');
+    this.judgeEach(tiles, ({ turned }) => ({ turned: (turned + quarters) % 4 }), 'turn');
   }
 
   /** Gives items to another assignment or contributor. */

@@ -42,6 +42,9 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
         @case ('already') {
           <path d="M2 4 H18 M2 8 H18" stroke="currentColor" stroke-width="1.600" />
         }
+        @case ('likely') {
+          <path d="M2 4 H18 M2 8 H18" stroke="currentColor" stroke-width="1.600" stroke-dasharray="3 2" />
+        }
         @case ('taken') {
           <path d="M2 12 L5 2 H15 L18 12 Z" fill="currentColor" />
         }
@@ -68,6 +71,10 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
     }
     :host(.already) {
       border-color: var(--line);
+    }
+    :host(.likely) {
+      border-color: var(--line);
+      border-style: dashed;
     }
     :host(.already) ts-picture {
       filter: grayscale(1) opacity(0.6);
@@ -97,6 +104,7 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
       color: var(--paper);
     }
     :host(.left) .mark,
+    :host(.likely) .mark,
     :host(.already) .mark {
       left: 14px;
       bottom: 6px;
@@ -170,7 +178,8 @@ export class SheetTile {
   protected readonly state = computed(() => {
     const { filedAs, alreadyFiled, taken } = this.tile().lead;
     if (filedAs) return 'taken';
-    return alreadyFiled ? 'already' : taken ? 'taken' : 'left';
+    if (alreadyFiled) return alreadyFiled.confirmed ? 'already' : 'likely';
+    return taken ? 'taken' : 'left';
   });
 
   protected readonly badge = computed(() => {
@@ -193,7 +202,9 @@ export class SheetTile {
 
   protected readonly words = computed(() => {
     const { lead, companions } = this.tile();
-    const already = lead.alreadyFiled ? `already filed as ${lead.alreadyFiled.path}` : null;
+    const { alreadyFiled } = lead;
+    const proven = alreadyFiled?.confirmed ? 'already filed as' : 'being compared, looks filed as';
+    const already = alreadyFiled ? `${proven} ${alreadyFiled.path}` : null;
     const state = lead.filedAs ? `filed as ${lead.filedAs}` : (already ?? (lead.taken ? 'taken' : 'left'));
     const company = companions.length ? `with ${companions.length} ${companions.length === 1 ? 'companion' : 'companions'}` : '';
     const odd = [this.odd(), lead.captured.doubt].filter(Boolean).join(', ');

@@ -81,7 +81,7 @@ const SETTLED_MS = 90;
             role="listbox"
             aria-label="Items on this card"
             aria-multiselectable="true"
-            [attr.aria-activedescendant]="'tile-' + view.focus()"
+            [attr.aria-activedescendant]="active()"
             (focus)="keyed.set($any($event.target).matches(':focus-visible'))"
             (blur)="keyed.set(false)"
           >
@@ -251,6 +251,12 @@ export class Sheet implements OnDestroy {
     const inView = this.rows().reduce((n, row) => n + (row.type === 'tiles' ? row.tiles.length : 0), 0);
     while (this.seatCount < inView) this.seatCount *= 2;
     return seated(this.rows(), this.seatCount);
+  });
+
+  /** The focused tile, while it is drawn: a reader is told of nothing that is not in the page. */
+  protected readonly active = computed(() => {
+    const index = this.view.focus();
+    return this.seats().some((placed) => placed.index === index) ? `tile-${index}` : null;
   });
 
   /** What stands out about the tiles in view. */

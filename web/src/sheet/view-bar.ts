@@ -145,7 +145,7 @@ export class ViewBar {
     const intake = this.store.intake();
     const chosen = this.view.subject();
     const here = intake?.present === true && intake.state !== 'filing' && intake.clearedAt === null;
-    const stands = chosen.every(({ lead }) => lead.filedAs !== null || lead.alreadyFiled !== null);
+    const stands = chosen.every(({ lead }) => lead.filedAs !== null || lead.alreadyFiled?.confirmed === true);
     return here && stands ? chosen.flatMap((tile) => membersOf(tile).map(({ id }) => id)) : null;
   });
 

@@ -74,6 +74,19 @@ describe('the gate before every shortcut', () => {
     expect(heard).toHaveLength(5);
   });
 
+  it('a word typed right after the slash loses no letter, wherever the cursor was put in between', async () => {
+    const box = document.body.appendChild(document.createElement('input'));
+    const typed: string[] = [];
+    box.addEventListener('input', () => typed.push(box.value));
+    const toTheBox = (event: KeyboardEvent) => event.key === '/' && box.focus();
+    document.addEventListener('keydown', toTheBox);
+    for (const key of ['/', 'm', 'o']) press(key);
+    await wait(80);
+    document.removeEventListener('keydown', toTheBox);
+    expect({ value: box.value, typed, heard }).toEqual({ value: 'mo', typed: ['m', 'mo'], heard: ['/'] });
+    box.remove();
+  });
+
   it('where a person writes nothing is held, however fast', async () => {
     const box = document.body.appendChild(document.createElement('input'));
     for (const key of ['H', '-', '0', '1', 'Enter']) press(key, box);

@@ -37,6 +37,8 @@ export class KeyGate {
   private readonly released = new WeakSet<Event>();
   private held: KeyboardEvent[] = [];
   private timer: ReturnType<typeof setTimeout> | undefined;
+  /** Did a key that was let go just now move the cursor? */
+  private typesInto = false;
 
   constructor(private readonly scanned: (label: string) => void) {}
 
@@ -61,11 +63,29 @@ export class KeyGate {
   private release(): void {
     clearTimeout(this.timer);
     for (const { key, code, shiftKey, target } of this.held.splice(0)) {
+      // A key before this one may have put the cursor into a field, as `/` does: then this is the first letter of a word.
+      const field = document.activeElement;
+      if (this.typesInto && isTextField(field)) {
+        write(field, key);
+        continue;
+      }
       const again = new KeyboardEvent('keydown', { key, code, shiftKey, bubbles: true, cancelable: true });
       this.released.add(again);
+      const before = document.activeElement;
       target?.dispatchEvent(again);
+      this.typesInto ||= document.activeElement !== before;
     }
+    this.typesInto = false;
   }
+}
+
+const isTextField = (field: Element | null): field is HTMLInputElement | HTMLTextAreaElement =>
+  field instanceof HTMLInputElement || field instanceof HTMLTextAreaElement;
+
+/** Writes as a key press would, where the cursor is. */
+function write(field: HTMLInputElement | HTMLTextAreaElement, text: string): void {
+  field.setRangeText(text, field.selectionStart ?? field.value.length, field.selectionEnd ?? field.value.length, 'end');
+  field.dispatchEvent(new InputEvent('input', { bubbles: true, data: text, inputType: 'insertText' }));
 }
 
 /** Where a person writes: nothing is held there. */

@@ -1,4 +1,4 @@
-import { provideHttpClient } from '@angular/common/http';
+import { provideHttpClient, withInterceptors } from '@angular/common/http';
 import { HttpTestingController, provideHttpClientTesting, type TestRequest } from '@angular/common/http/testing';
 import type { Provider, Type } from '@angular/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
@@ -6,6 +6,8 @@ import { provideRouter } from '@angular/router';
 import type { IntakeSummary, ItemView, LiveEvent, Session } from '@tally/contract';
 import { MessageService } from 'primeng/api';
 import { Subject } from 'rxjs';
+import { check } from '../api/answers';
+import { checkedAnswers } from '../api/checked-answers';
 import { LiveService } from '../api/live.service';
 
 /** What the server would say, and what it was asked. */
@@ -24,7 +26,7 @@ export function surroundings(...providers: Provider[]): Wire {
   const live = Object.assign(Object.create(LiveService.prototype) as object, { events });
   TestBed.configureTestingModule({
     providers: [
-      provideHttpClient(),
+      provideHttpClient(withInterceptors([checkedAnswers(check)])),
       provideHttpClientTesting(),
       provideRouter([]),
       { provide: MessageService, useValue: { add: ({ summary }: { summary: string }) => said.push(summary) } },
@@ -76,7 +78,7 @@ export const INTAKE: IntakeSummary = {
   assignment: null,
   ...{ receivedAt: '2026-04-21T16:42:00.000Z', receivedBy: 'Station 2' },
   ...{ items: 2, bytes: 4_300_000, byKind: { photo: { items: 2, bytes: 4_300_000 } }, camera: 'Halden M4' },
-  ...{ taken: 2, filed: 0, alreadyFiled: 0, read: 2, first: 'HM4_0417.JPG', last: 'HM4_0418.JPG' },
+  ...{ taken: 2, filed: 0, alreadyFiled: 0, comparing: 0, read: 2, first: 'HM4_0417.JPG', last: 'HM4_0418.JPG' },
   stick: [{ count: 2, card: 'cut', copies: ['open', 'open'] }],
 };
 

@@ -1,0 +1,272 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  DestroyRef,
+  effect,
+  inject,
+  input,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
+import { Router } from '@angular/router';
+import { ButtonModule } from 'primeng/button';
+import { DialogModule } from 'primeng/dialog';
+import { Acts } from '../sheet/acts';
+import { BelongDialog } from './belong-dialog';
+import { ClearDialog } from './clear-dialog';
+import { ClockDialog } from './clock-dialog';
+import { Closer } from '../closer/closer';
+import { Drawer } from './drawer';
+import { Foot } from './foot';
+import { IntakeStore } from './intake-store';
+import { SheetSource } from '../sheet/sheet-source';
+import { KEYS } from './keys';
+import { Sheet } from '../sheet/sheet';
+import { Slip } from './slip';
+import type { Tile } from '../sheet/tiles';
+import { Scans } from '../shell/scans';
+import { View } from '../sheet/view';
+import { ViewBar } from '../sheet/view-bar';
+
+/** One intake, from the card in the reader to proven copies: slip above, sheet and consequences, stick below. */
+@Component({
+  selector: 'ts-intake-view',
+  imports: [Slip, ViewBar, Sheet, Drawer, Foot, Closer, BelongDialog, ClearDialog, ClockDialog, DialogModule, ButtonModule],
+  providers: [IntakeStore, { provide: SheetSource, useExisting: IntakeStore }, View, Acts],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <ts-slip (clocks)="clocks.set(true)" />
+    <div class="middle">
+      <div class="work">
+        <ts-view-bar (ask)="belonging.set($event)" (remove)="clearing.set({ items: $event })" (keys)="help.set(true)" />
+        <ts-sheet (look)="lookAt($event)" (ask)="belonging.set($event)" />
+      </div>
+      <ts-drawer />
+    </div>
+    <ts-foot (giveBack)="giveBack()" (clear)="clearing.set({ items: undefined })" />
+    @if (clearing(); as these) {
+      <ts-clear-dialog [items]="these.items" (done)="clearing.set(null)" />
+    }
+    @if (closer()) {
+      <ts-closer (closed)="closer.set(false)" />
+    }
+    @if (belonging(); as tiles) {
+      <ts-belong-dialog [tiles]="tiles" (done)="belonging.set(null)" />
+    }
+    @if (clocks()) {
+      <ts-clock-dialog (done)="clocks.set(false)" />
+    }
+    <p-dialog
+      header="The drive changed while you looked"
+      closeAriaLabel="Close"
+      [modal]="true"
+      [visible]="changed()"
+      (visibleChange)="store.changes.set(null)"
+      [style]="{ width: '640px' }"
+    >
+      <p>Somebody filed in between. Nothing has been written yet. This is what differs now:</p>
+      <ul class="changes" tabindex="0" aria-label="What differs">
+        @for (change of (store.changes() ?? []).slice(0, 12); track change.from) {
+          <li>
+            <code>{{ change.from }}</code><br /><s>{{ change.shown ?? 'not filed' }}</s>
+            <code>{{ change.now ?? 'not filed' }}</code>
+          </li>
+        }
+      </ul>
+      @if ((store.changes()?.length ?? 0) > 12) {
+        <p class="quiet">and {{ store.changes()!.length - 12 }} more</p>
+      }
+      <ng-template #footer>
+        <button pButton type="button" class="p-button-outlined" (click)="store.changes.set(null)">Look again</button>
+        <button pButton type="button" (click)="store.file()">File {{ store.counts().taken }} as it is now</button>
+      </ng-template>
+    </p-dialog>
+    <p-dialog header="Keys" closeAriaLabel="Close" [modal]="true" [(visible)]="help" [style]="{ width: '860px' }">
+      <div class="keys">
+        @for (group of keys; track group.title) {
+          <section>
+            <h3>{{ group.title }}</h3>
+            <dl>
+              @for (key of group.keys; track key[0]) {
+                <dt>
+                  <kbd>{{ key[0] }}</kbd>
+                </dt>
+                <dd>{{ key[1] }}</dd>
+              }
+            </dl>
+          </section>
+        }
+      </div>
+    </p-dialog>
+  `,
+  styles: `
+    :host {
+      display: grid;
+      grid-template-rows: auto minmax(0, 1fr) auto;
+      height: 100vh;
+    }
+    .middle {
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) 322px;
+      min-height: 0;
+    }
+    .work {
+      display: grid;
+      grid-template-rows: auto minmax(0, 1fr);
+      min-height: 0;
+      min-width: 0;
+    }
+    .changes {
+      max-height: 46vh;
+      overflow-y: auto;
+    }
+    .changes li {
+      padding: 6px 0;
+      border-bottom: 1px solid var(--line);
+      overflow-wrap: anywhere;
+    }
+    .keys {
+      display: grid;
+      grid-template-columns: repeat(auto-fit, minmax(240px, 1fr));
+      gap: 16px 24px;
+    }
+    h3 {
+      font-size: 15px;
+      margin-bottom: 8px;
+    }
+    dl {
+      display: grid;
+      grid-template-columns: 104px 1fr;
+      gap: 6px;
+    }
+    kbd {
+      border: 1px solid var(--line);
+      border-radius: 4px;
+      padding: 1px 8px;
+      font: 13px var(--font-mono);
+      white-space: nowrap;
+    }
+    @media (max-width: 1000px) {
+      .middle {
+        grid-template-columns: minmax(0, 1fr) 240px;
+      }
+    }
+  `,
+  host: { '(document:keydown)': 'key($event)' },
+})
+export class IntakeView {
+  protected readonly store = inject(IntakeStore);
+  private readonly view = inject(View);
+  private readonly acts = inject(Acts);
+  private readonly router = inject(Router);
+  private readonly scans = inject(Scans);
+  readonly id = input.required<number>();
+
+  private readonly sheet = viewChild.required(Sheet);
+  private readonly bar = viewChild.required(ViewBar);
+  private readonly closerView = viewChild(Closer);
+  protected readonly closer = signal(false);
+  protected readonly help = signal(false);
+  protected readonly clocks = signal(false);
+  protected readonly clearing = signal<{ readonly items: readonly number[] | undefined } | null>(null);
+  protected readonly belonging = signal<readonly Tile[] | null>(null);
+  protected readonly keys = KEYS;
+  protected readonly changed = computed(() => this.store.changes() !== null);
+
+  constructor() {
+    effect(() => {
+      const id = this.id();
+      untracked(() => this.store.open(id));
+    });
+    // A card without a label that lies open here: what is scanned now is its tape.
+    const take = (label: string) => {
+      const intake = this.store.intake();
+      if (intake?.card.label !== null) return false;
+      this.store.say({ cardLabel: label });
+      return true;
+    };
+    this.scans.taker.set(take);
+    inject(DestroyRef).onDestroy(() => this.scans.taker.update((taker) => (taker === take ? null : taker)));
+  }
+
+  protected lookAt(index: number): void {
+    this.view.focus.set(index);
+    this.closer.set(true);
+  }
+
+  protected giveBack(): void {
+    this.store.giveBack(() => void this.router.navigateByUrl('/desk'));
+  }
+
+  protected key(event: KeyboardEvent): void {
+    const target = event.target as HTMLElement;
+    const typing = target.closest('input, textarea, select, .p-select, .p-slider, .p-popover, .p-dialog') !== null;
+    const onButton = target.closest('button, a, summary') !== null && (event.key === ' ' || event.key === 'Enter');
+    if (typing || onButton || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (this.act(event)) event.preventDefault();
+  }
+
+  /** @returns whether the key meant anything here. */
+  private act(event: KeyboardEvent): boolean {
+    const closer = this.closerView();
+    if (closer?.act(event)) return true;
+    const does = this.everywhere(closer, event.shiftKey)[event.key] ?? (closer ? undefined : this.onTheSheet()[event.key]);
+    does?.();
+    return does !== undefined;
+  }
+
+  private everywhere(closer: Closer | undefined, shift: boolean): Readonly<Record<string, () => void>> {
+    const { view, acts } = this;
+    const subject = closer ? closer.subject() : view.subject();
+    const step = (steps: number) => () => this.move(view.focus() + steps, shift && !closer);
+    const row = (rows: 1 | -1) => () => this.move(this.sheet().neighbour(view.focus(), rows), shift && !closer);
+    return {
+      ArrowRight: step(1),
+      ArrowLeft: step(-1),
+      ArrowDown: closer ? step(1) : row(1),
+      ArrowUp: closer ? step(-1) : row(-1),
+      ' ': () => acts.take(subject, !subject.some(({ lead }) => lead.taken)),
+      Enter: () => this.closer.set(view.focused() !== undefined),
+      Escape: () => (closer ? this.closer.set(false) : view.chooseNone()),
+      s: () => acts.verdict(subject, 'select'),
+      r: () => acts.verdict(subject, 'reshoot'),
+      h: () => acts.verdict(subject, 'hold'),
+      t: () => acts.turn(subject, 1),
+      T: () => acts.turn(subject, 3),
+      d: () => this.describe(),
+      b: () => this.belonging.set(subject.length ? subject : null),
+      c: () => this.clocks.set(true),
+      u: () => acts.undo(),
+      U: () => acts.redo(),
+      '?': () => this.help.set(true),
+    };
+  }
+
+  private onTheSheet(): Readonly<Record<string, () => void>> {
+    const { view, acts } = this;
+    const focused = view.focused();
+    const all = this.store.tiles();
+    return {
+      a: () => acts.take(all, true),
+      n: () => acts.take(all, false),
+      v: () => acts.reverse(view.chosen().size ? view.subject() : all),
+      x: () => focused && view.choose([focused], 'turn'),
+      w: () => view.choose(view.runs().find(({ items }) => items.includes(focused!))?.items ?? [], 'only'),
+      '/': () => this.bar().find(),
+    };
+  }
+
+  private describe(): void {
+    this.closer.set(this.view.focused() !== undefined);
+    setTimeout(() => this.closerView()?.describe());
+  }
+
+  /** Moves to a tile; with Shift everything on the way is chosen. */
+  private move(index: number, choosing: boolean): void {
+    if (!choosing) this.sheet().setAnchor(Math.max(0, Math.min(this.view.tiles().length - 1, index)));
+    this.view.go(index);
+    if (choosing) this.sheet().chooseTo(this.view.focus());
+  }
+}
