@@ -27,7 +27,12 @@ describe('the notches of an item', () => {
     expect(notchesOf(item, places)).toEqual({ card: 'cut', copies: ['open', 'open'] });
     expect(notchesOf({ ...item, taken: false }, places).card).toBe('ring');
     expect(notchesOf({ ...item, problem: 'a link' }, places).card).toBe('crossed');
-    expect(notchesOf({ ...item, alreadyFiled: 'x.jpg' }, places)).toEqual({ card: 'double', copies: ['double', 'double'] });
+    expect(notchesOf({ ...item, alreadyFiled: { confirmed: true } }, places)).toEqual({
+      card: 'double',
+      copies: ['double', 'double'],
+    });
+    // What only looks filed is not: it may yet be filed.
+    expect(notchesOf({ ...item, alreadyFiled: { confirmed: false } }, places).copies).toEqual(['open', 'open']);
   });
 
   it('a copy stands in the row of its place, whatever the order; a place that need not hold it has none', () => {

@@ -4,11 +4,11 @@ import { EXIT, jsonLine, say, table } from '../cli/output.js';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { readIntake } from './read-items.js';
 import { receiveCard } from './receive.js';
+import { changeSlip, whyLeft } from '../slip/index.js';
 import { happens, type House, theIntake } from '../house/index.js';
 import { giveBack } from '../counter/index.js';
 import { beginFiling, carryOut, copiesOf, planOf } from '../filing/index.js';
 import { writeManifests } from '../proving/index.js';
-import { changeSlip } from '../slip/index.js';
 import { itemsOf } from '../seeing/index.js';
 import { slipOf, type SlipOptions } from '../people/index.js';
 
@@ -69,8 +69,7 @@ export async function fileCommand(
   const copies = await copiesOf(house.db, intakeId);
   const filed = new Set(copies.map((copy) => copy.from));
   const left = (await itemsOf(house.db, intakeId)).filter((item) => !filed.has(item.path));
-  const reasonOf = (item: (typeof left)[number]) =>
-    whyLeft(item) ?? 'not filed yet';
+  const reasonOf = (item: (typeof left)[number]) => whyLeft(item) ?? 'not filed yet';
   if (options.json) {
     for (const copy of copies)
       jsonLine({

@@ -1,5 +1,5 @@
-import { cardIdentity, liesOn } from '../drive/card-identity.js';
 import pLimit from 'p-limit';
+import { cardIdentity, liesOn } from '../drive/card-identity.js';
 import type { ClearanceView, ClearAnswer, ClearRequest } from '@tally/contract';
 import { setAsideReason } from '@tally/core/card';
 import { type CardClearance, type CardFileNow, clearanceOfCard, mustHold } from '@tally/core/copies';
@@ -10,9 +10,9 @@ import { join } from 'node:path';
 import { hashFile, quickHash } from '../drive/hashing.js';
 import { type CardEntry, codeOf, isFolder, joinBytes, listCard } from '../drive/list-card.js';
 import { type Expected, removeFile } from '../drive/remove-file.js';
-import { type ClearableItem, clearableItems, lockForClearing, setCleared } from './store.js';
+import { type ClearableItem, clearableItems, lockForClearing } from './store.js';
 import { type Db, inTransaction } from '../db/database.js';
-import { happens, type House, type IntakeRow, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
+import { happens, type House, type IntakeRow, lockIntake, record, Refusal, setCleared, tell, theIntake } from '../house/index.js';
 import { markMissing } from '../filing/index.js';
 import { touchItems } from '../seeing/index.js';
 import { placesNow, type StandingPlace } from '../driving/index.js';

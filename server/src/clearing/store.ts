@@ -56,7 +56,3 @@ export async function clearableItems(db: Db, intakeId: number): Promise<Clearabl
 export async function lockForClearing(db: Db, intakeId: number): Promise<void> {
   await db.query('select id from intake where id = $1 for no key update', [intakeId]);
 }
-
-export async function setCleared(db: Db, intakeId: number, at: Date): Promise<void> {
-  await db.query('update intake set cleared_at = $2 where id = $1', [intakeId, at]);
-}

@@ -1,9 +1,10 @@
+import { labelOfThing } from './store.js';
 import type { LendingList, LendRequest, LoanHistory, NewThing, ThingKey } from '@tally/contract';
 import { type Db, inTransaction } from '../db/database.js';
 import { addLoan, addThing, endLoan, listThings, loansOf } from './store.js';
 import { moveCard } from './trays.js';
+import { mustExist, nameOf } from '../people/index.js';
 import { cardMoves, type House, houseTime, record, Refusal, setOurs, tell } from '../house/index.js';
-import { mustExist } from '../people/index.js';
 
 export const today = (house: Pick<House, 'settings' | 'clock'>): string => houseTime(house, house.clock()).slice(0, 10);
 
@@ -36,13 +37,9 @@ const inOrder = (things: readonly ThingKey[]): ThingKey[] =>
 
 /** A thing's label and name. @throws Refusal when there is none. */
 async function labelOf(db: Db, key: ThingKey): Promise<string> {
-  const sql =
-    key.kind === 'card'
-      ? 'select coalesce(label, volume) as label from card where id = $1'
-      : 'select label from kit where id = $1 and kind = $2';
-  const rows: { label: string }[] = await db.query(sql, key.kind === 'card' ? [key.id] : [key.id, key.kind]);
-  if (!rows[0]) throw new Refusal('not found', `There is no such ${key.kind}.`);
-  return rows[0].label;
+  const label = await labelOfThing(db, key);
+  if (label === null) throw new Refusal('not found', `There is no such ${key.kind}.`);
+  return label;
 }
 
 /**
@@ -53,7 +50,7 @@ export async function lend(house: House, { things, contributorId, due, note }: L
   if (due !== null && due < today(house)) throw new Refusal('conflict', `${due} is over: a loan is due today or later.`);
   await inTransaction(house.db, async (tx) => {
     await mustExist(tx, 'contributor', contributorId);
-    const [{ name }] = await tx.query<[{ name: string }]>('select name from contributor where id = $1', [contributorId]);
+    const name = (await nameOf(tx, 'contributor', contributorId))!;
     const at = house.clock();
     const labels: string[] = [];
     for (const key of inOrder(things)) {

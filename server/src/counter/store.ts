@@ -1,7 +1,10 @@
 import type { HandedIn, Loan, LoanHistory, NewThing, Thing, ThingKey } from '@tally/contract';
 import { loanStanding } from '@tally/core/trays';
+import { Card } from '../db/entities/intake.js';
+import { Kit } from '../db/entities/lending.js';
+import { holdUntilEnd } from '../db/locks.js';
 import type { Db } from '../db/database.js';
-import { cardOfLabel } from '../house/index.js';
+import { addOwnCard, cardOfLabel } from '../house/index.js';
 
 export async function kitOfLabel(db: Db, label: string): Promise<{ id: number; kind: ThingKey['kind'] } | null> {
   const rows: { id: number; kind: ThingKey['kind'] }[] = await db.query(
@@ -13,7 +16,7 @@ export async function kitOfLabel(db: Db, label: string): Promise<{ id: number; k
 
 /** Cards and other things share their labels, and a scan must mean one thing: one at a time gives a label away. */
 export async function lockLabels(db: Db): Promise<void> {
-  await db.query('select pg_advisory_xact_lock(7302)');
+  await holdUntilEnd(db, 'labels', 0);
 }
 
 /** Adds a card of the house, or another thing that is lent. @returns null when something carries that label already. */
@@ -21,15 +24,11 @@ export async function addThing(db: Db, thing: NewThing, at: Date): Promise<Thing
   const { kind, label, name } = thing;
   await lockLabels(db);
   if ((await cardOfLabel(db, label)) ?? (await kitOfLabel(db, label))) return null;
-  const [row]: { id: number }[] =
-    kind === 'card'
-      ? await db.query(`insert into card (label, volume, tray, tray_since, ours) values ($1, $2, 'out', $3, true) returning id`, [
-          label,
-          name,
-          at,
-        ])
-      : await db.query('insert into kit (kind, label, name) values ($1, $2, $3) returning id', [kind, label, name]);
-  return { kind, id: row!.id };
+  if (kind === 'card') return { kind, id: await addOwnCard(db, label, name, at) };
+  const rows = await db.query<{ id: number }[]>('insert into kit (kind, label, name) values ($1, $2, $3) returning id', [
+    ...[kind, label, name],
+  ]);
+  return { kind, id: rows[0]!.id };
 }
 
 const column = (key: ThingKey) => (key.kind === 'card' ? 'card_id' : 'kit_id');
@@ -40,7 +39,7 @@ export async function addLoan(
   key: ThingKey,
   loan: { contributorId: number; at: Date; by: string; due: string | null; note: string },
 ): Promise<boolean> {
-  const rows: unknown[] = await db.query(
+  const rows: { id: number }[] = await db.query(
     `insert into loan (${column(key)}, contributor_id, lent_at, lent_by, due, note) values ($1, $2, $3, $4, $5, $6)
      on conflict (${column(key)}) where back_at is null do nothing returning id`,
     [key.id, loan.contributorId, loan.at, loan.by, loan.due, loan.note],
@@ -75,7 +74,7 @@ const LOAN = `case when l.id is not null then json_build_object('id', l.id, 'by'
 /** The house's cards and other things, those that are out first, the longest overdue on top. @param today yyyy-MM-dd. */
 export async function listThings(db: Db, today: string, outOnly = false): Promise<Thing[]> {
   const rows: ThingRow[] = await db.query(
-    `select * from (
+    `select kind, id, label, name, tray, loan, times from (
        select 'card' as kind, k.id, k.label, k.volume as name, k.tray, ${LOAN}, l.due,
          (select count(*)::int from loan b where b.card_id = k.id and b.back_at is not null) as times
        from card k left join loan l on l.card_id = k.id and l.back_at is null left join contributor c on c.id = l.contributor_id
@@ -116,4 +115,13 @@ export async function handedInCards(db: Db): Promise<Omit<HandedIn, 'days'>[]> {
      order by k.tray_since`,
   );
   return rows.map((row) => ({ ...row, since: row.since.toISOString() }));
+}
+
+/** What stands on the tape of a thing, else what a card is called; null when there is none. */
+export async function labelOfThing(db: Db, key: ThingKey): Promise<string | null> {
+  if (key.kind === 'card') {
+    const card = await db.getRepository(Card).findOneBy({ id: key.id });
+    return card && (card.label ?? card.volume);
+  }
+  return (await db.getRepository(Kit).findOneBy({ id: key.id, kind: key.kind }))?.label ?? null;
 }

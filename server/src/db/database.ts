@@ -13,6 +13,7 @@ import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
 import { Clearing1764200000000 } from './migrations/1764200000000-clearing.js';
 import { Proof1764300000000 } from './migrations/1764300000000-proof.js';
 import { Lending1764400000000 } from './migrations/1764400000000-lending.js';
+import { KINDS } from './lock-kinds.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -65,7 +66,7 @@ export async function migrate(adminUrl: string, appUrl: string): Promise<void> {
   const source = await dataSource(adminUrl, 2).initialize();
   try {
     // Two processes may start at once: one migrates, the other waits.
-    await source.query('select pg_advisory_lock(7301)');
+    await source.query('select pg_advisory_lock($1, 0)', [KINDS.migrating]);
     await source.runMigrations();
     const admin = new URL(adminUrl).username;
     const app = decodeURIComponent(new URL(appUrl).username);

@@ -1,3 +1,10 @@
+import { personByName } from './store/sessions.js';
+import { insertPerson } from './store/sessions.js';
+import { insertSession } from './store/sessions.js';
+import { personOfSession } from './store/sessions.js';
+import { prolongSession } from './store/sessions.js';
+import { deleteSession } from './store/sessions.js';
+import { countPeople } from './store/sessions.js';
 import { SESSION_MS, type Role, type SignedIn } from '@tally/contract';
 import { createHash, randomBytes } from 'node:crypto';
 import { RateLimiterPostgres } from 'rate-limiter-flexible';
@@ -42,11 +49,7 @@ export class Access {
     const key = createHash('sha256').update(`${address}\0${name.toLowerCase()}`).digest('hex');
     const spent = await this.guesses.get(key);
     if (spent && spent.remainingPoints <= 0) return { ok: false, waitSeconds: Math.ceil(spent.msBeforeNext / 1000) };
-    const rows: (SignedIn & { passwordHash: string })[] = await this.db.query(
-      'select id, name, role, password_hash as "passwordHash" from person where lower(name) = lower($1)',
-      [name],
-    );
-    const found = rows[0];
+    const found = await personByName(this.db, name);
     if (!(await passwordFits(found?.passwordHash ?? null, password)) || !found) {
       await this.guesses.consume(key).catch(() => undefined);
       return { ok: false, waitSeconds: null };
@@ -63,9 +66,9 @@ export class Access {
     const expiresAt = new Date(madeAt.getTime() + hours * 3_600_000);
     // Nobody signs in as this person: no password is this one.
     const name = `Hand-in link ${madeAt.toISOString().slice(0, 10)} ${randomBytes(4).toString('hex')}`;
-    await addPerson(this.db, name, randomBytes(32).toString('hex'), 'hand-in', madeAt);
-    const [{ id }] = await this.db.query<[{ id: number }]>('select id from person where name = $1', [name]);
-    await addLink(this.db, { tokenHash: hashOf(token), personId: id, madeBy, madeAt, expiresAt });
+    const passwordHash = await hashPassword(randomBytes(32).toString('hex'));
+    const personId = (await insertPerson(this.db, name, passwordHash, 'hand-in', madeAt))!;
+    await addLink(this.db, { tokenHash: hashOf(token), personId, madeBy, madeAt, expiresAt });
     return { token, expiresAt };
   }
 
@@ -78,39 +81,22 @@ export class Access {
 
   private async openSession(personId: number, expiresAt: Date): Promise<string> {
     const token = randomBytes(32).toString('base64url');
-    await this.db.query('delete from session where expires_at < $1', [this.clock()]);
-    await this.db.query('insert into session (token_hash, person_id, expires_at) values ($1, $2, $3)', [
-      ...[hashOf(token), personId, expiresAt],
-    ]);
+    await insertSession(this.db, hashOf(token), personId, expiresAt, this.clock());
     return token;
   }
 
   /** Who this token belongs to; use prolongs it, though not at every one of a hundred pictures. */
   async who(token: string): Promise<SignedIn | null> {
     const now = this.clock();
-    const rows = await this.db.query<(SignedIn & { expiresAt: Date })[]>(
-      `select p.id, p.name, p.role, s.expires_at as "expiresAt" from session s join person p on p.id = s.person_id
-       where s.token_hash = $1 and s.expires_at > $2`,
-      [hashOf(token), now],
-    );
-    const found = rows[0];
+    const found = await personOfSession(this.db, hashOf(token), now);
     if (!found) return null;
     const { expiresAt, ...person } = found;
-    if (expiresAt.getTime() - now.getTime() < SESSION_MS - PROLONG_MS) await this.prolong(token);
+    if (expiresAt.getTime() - now.getTime() < SESSION_MS - PROLONG_MS) await prolongSession(this.db, hashOf(token), this.later());
     return person;
   }
 
-  /** A session that came by a hand-in link ends with the link. */
-  private async prolong(token: string): Promise<void> {
-    await this.db.query(
-      `update session s set expires_at = least($2, (select max(l.expires_at) from hand_in_link l where l.person_id = s.person_id))
-       where s.token_hash = $1`,
-      [hashOf(token), this.later()],
-    );
-  }
-
   async signOut(token: string): Promise<void> {
-    await this.db.query('delete from session where token_hash = $1', [hashOf(token)]);
+    await deleteSession(this.db, hashOf(token));
   }
 
   private later(): Date {
@@ -120,12 +106,7 @@ export class Access {
 
 /** Adds somebody who may sign in. @returns false when the name is taken. */
 export async function addPerson(db: Db, name: string, password: string, role: Role, at: Date): Promise<boolean> {
-  const rows: unknown[] = await db.query(
-    `insert into person (name, password_hash, role, created_at) select $1, $2, $3, $4
-     where not exists (select from person where lower(name) = lower($1)) returning id`,
-    [name, await hashPassword(password), role, at],
-  );
-  return rows.length === 1;
+  return (await insertPerson(db, name, await hashPassword(password), role, at)) !== null;
 }
 
 /**
@@ -137,8 +118,7 @@ export async function ensureAdministrator(
   env: NodeJS.ProcessEnv,
   at: Date,
 ): Promise<{ name: string; password: string | null } | null> {
-  const [{ people }]: [{ people: number }] = await db.query('select count(*)::int as people from person');
-  if (people > 0) return null;
+  if ((await countPeople(db)) > 0) return null;
   const name = env['TALLY_ADMIN_NAME'] ?? 'admin';
   const given = env['TALLY_ADMIN_PASSWORD'];
   const password = given ?? randomBytes(9).toString('base64url');

@@ -9,6 +9,7 @@ import { keep, readKept } from '../media/kept.js';
 import { squareCode } from '../paper/code.js';
 import type { Paper } from '../paper/print.js';
 import { type ReceiptPaper, receiptPdf } from '../paper/receipt.js';
+import { whyLeft } from '../slip/index.js';
 import { type House, houseTime, record, Refusal, theIntake } from '../house/index.js';
 import { itemsOf, pictureSource } from '../seeing/index.js';
 import { proofsOf } from '../filing/index.js';
@@ -75,10 +76,7 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
       return {
         ...{ id: item.id, path: item.path, kind: item.kind, bytes: item.bytes, filedAs: item.filedAs },
         captured: item.captured.local,
-        left:
-          item.filedAs === null
-            ? (whyLeft(item) ?? 'not filed yet')
-            : null,
+        left: item.filedAs === null ? (whyLeft(item) ?? 'not filed yet') : null,
         copies: filed?.copies ?? [],
       };
     });

@@ -1,3 +1,4 @@
+import { holdUntilEnd } from '../db/locks.js';
 import type { IntakeRecord } from '@tally/contract';
 import type { Db } from '../db/database.js';
 
@@ -38,7 +39,7 @@ export async function tryLater(
 
 /** Lets one process at a time write what explains a folder, until the transaction ends. */
 export async function lockFolder(db: Db, placeId: string, foldedFolder: string): Promise<void> {
-  await db.query('select pg_advisory_xact_lock(hashtext($1))', [`beside:${placeId}:${foldedFolder}`]);
+  await holdUntilEnd(db, 'beside', `${placeId}:${foldedFolder}`);
 }
 
 /** A file of a folder that tallies. */

@@ -1,3 +1,4 @@
+import { holdUntilEnd } from '../db/locks.js';
 import type { RevisionView } from '@tally/contract';
 import { DEFAULT_RULE, type RuleSource } from '@tally/core/rule';
 import type { Db } from '../db/database.js';
@@ -33,7 +34,7 @@ export async function listRules(db: Db): Promise<(RuleRevision & { intakes: numb
 
 /** Keeps other people from saving a revision until the transaction ends. Reading goes on. */
 export async function lockRules(db: Db): Promise<void> {
-  await db.query(`select pg_advisory_xact_lock(hashtext('house_rule'))`);
+  await holdUntilEnd(db, 'rules', 0);
 }
 
 /** Writes a revision. Revisions are never changed. */

@@ -3,8 +3,8 @@ import { EPOCH_DAYS, shiftInWords } from '@tally/core/capture';
 import { type Db, inTransaction } from '../db/database.js';
 import { assignmentsOfItems, bodiesOf, rememberCorrection, setBelonging, setJudgement, shiftBody } from './store/judgements.js';
 import { refreshTotals } from './totals.js';
+import { mustExist, nameOf } from '../people/index.js';
 import { type House, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
-import { mustExist } from '../people/index.js';
 
 /** Keeps what somebody thinks of items: select, reshoot, hold, a description, a rotation, the part of use. */
 export async function judgeItems(house: House, intakeId: number, change: JudgeChange): Promise<void> {
@@ -40,14 +40,13 @@ export async function splitItems(house: House, intakeId: number, change: BelongC
 }
 
 async function namesOf(db: Db, change: BelongChange): Promise<string[]> {
-  const name = async (table: string, column: string, id: number | null | undefined, none: string) => {
+  const name = async (table: 'assignment' | 'contributor', id: number | null | undefined, none: string) => {
     if (id === undefined) return [];
-    const rows = await db.query<{ name: string }[]>(`select ${column} as name from ${table} where id = $1`, [id]);
-    return [rows[0]?.name ?? none];
+    return [id === null ? none : ((await nameOf(db, table, id)) ?? none)];
   };
   return [
-    ...(await name('assignment', 'title', change.assignmentId, 'assignment as on the slip')),
-    ...(await name('contributor', 'name', change.contributorId, 'contributor as on the slip')),
+    ...(await name('assignment', change.assignmentId, 'assignment as on the slip')),
+    ...(await name('contributor', change.contributorId, 'contributor as on the slip')),
   ];
 }
 

@@ -3,5 +3,5 @@
  * In: the words of a slip.
  * Out: the slip as it stands; material for planning and for trying rules.
  */
-export { planItemsOf, planMaterial, type ReadLine } from './material.js';
+export { planItemsOf, planMaterial, type ReadLine, whyLeft } from './material.js';
 export { changeSlip } from './slip.js';

@@ -1,3 +1,4 @@
+import type { ItemView } from '@tally/contract';
 import { reasonLeft, type PlanItem, type PlanSlip } from '@tally/core/plan';
 import { dateDoubt, type DateDoubt } from '@tally/core/capture';
 import type { Db } from '../db/database.js';
@@ -75,7 +76,7 @@ export function planItemsOf(lines: readonly ReadLine[], filed: ReadonlyMap<strin
 export type ReadLine = ListedItem & Partial<Metadata> & { readonly quickHash: Buffer | null };
 
 /** Why an item stays on its card, as it stands now; null when it is taken. */
-export const whyLeft = (item: Pick<ItemRow, 'setAside' | 'problem' | 'alreadyFiled' | 'taken'>): string | null =>
+export const whyLeft = (item: Pick<ItemView, 'setAside' | 'problem' | 'alreadyFiled' | 'taken'>): string | null =>
   reasonLeft({
     ...item,
     alreadyFiled: item.alreadyFiled?.confirmed ? item.alreadyFiled.path : null,

@@ -153,7 +153,7 @@ describe('a station at work', () => {
     await owner.end();
     heard.length = 0;
     // Told to look again, since something may have been missed; and new events come.
-    await until(() => Promise.resolve(heard.some((event) => event.type === 'desk')));
+    await until(() => Promise.resolve(heard.some((event) => event.type === 'again')));
     await putIn('AFTER', { '1.JPG': 1004 }, 6);
     await until(() => Promise.resolve(heard.some((event) => event.type === 'items')));
   });

@@ -1,5 +1,5 @@
 import type { Db } from '../../db/database.js';
-import { text } from '../../seeing/index.js';
+import { storable } from '../../seeing/index.js';
 
 /** The intake that shares most files (path, size, time within 2 s) with a listing. */
 export async function intakeLike(
@@ -13,7 +13,7 @@ export async function intakeLike(
      join item i on i.bytes = q.bytes and i.modified_at between q.modified_at - interval '2 s' and q.modified_at + interval '2 s' and i.path = q.path
      join intake n on n.id = i.intake_id
      group by 1, 2 order by 3 desc, 1 desc limit 1`,
-    [files.map((f) => text(f.path)), files.map((f) => f.bytes), files.map((f) => f.modifiedAt)],
+    [files.map((f) => storable(f.path)), files.map((f) => f.bytes), files.map((f) => f.modifiedAt)],
   );
   return rows[0] ?? null;
 }

@@ -129,8 +129,8 @@ export async function lyingAt(db: Db, station: string, paths: readonly string[])
 
 /** Does a station file anything now? Then other work waits. */
 export async function anybodyFiling(db: Db, station: string): Promise<boolean> {
-  const rows = await db.query<unknown[]>(
-    `select 1 from intake where state = 'filing' and halt is distinct from 'pause' and present and station = $1 limit 1`,
+  const rows = await db.query<{ id: number }[]>(
+    `select id from intake where state = 'filing' and halt is distinct from 'pause' and present and station = $1 limit 1`,
     [station],
   );
   return rows.length > 0;
@@ -166,4 +166,8 @@ export async function keepTotals(db: Db, intakeId: number, totals: IntakeTotals,
      where i.id = $1 and k.id = i.card_id`,
     [intakeId, JSON.stringify(totals), said],
   );
+}
+
+export async function setCleared(db: Db, intakeId: number, at: Date): Promise<void> {
+  await db.query('update intake set cleared_at = $2 where id = $1', [intakeId, at]);
 }

@@ -11,7 +11,7 @@ export interface KeptLife extends Life {
 
 /** Reads a life and keeps it against others until the transaction ends: the intake first, then its card, as everybody does. */
 export async function holdLife(tx: Db, intakeId: number): Promise<KeptLife | null> {
-  const rows: (Omit<KeptLife, 'tray'> & { tray?: Tray })[] = await tx.query(
+  const rows: Omit<KeptLife, 'tray'>[] = await tx.query(
     `select state, present, halt as wish, card_id as "cardId", coalesce((totals->>'taken')::int, 0) as taken,
        coalesce((totals->>'comparing')::int, 0) as comparing
      from intake where id = $1 for update`,

@@ -1,4 +1,5 @@
-import type { Assignment, Contributor, NewAssignment, NewContributor } from '@tally/contract';
+import type { Assignment, Contributor as ContributorView, NewAssignment, NewContributor } from '@tally/contract';
+import { Assignment as AssignmentRow, Contributor } from '../../db/entities/people.js';
 import type { Db } from '../../db/database.js';
 import { Refusal } from '../../house/index.js';
 
@@ -18,7 +19,7 @@ export async function contributorByCode(db: Db, code: string): Promise<{ id: num
   return rows[0] ?? null;
 }
 
-export async function listContributors(db: Db): Promise<Contributor[]> {
+export async function listContributors(db: Db): Promise<ContributorView[]> {
   return db.query(`
     select c.id, c.code, c.name,
       coalesce((select json_agg(concat_ws(' ', nullif(k.make, ''), k.model, 'no.', k.serial) order by k.model) from camera k where k.contributor_id = c.id), '[]') as cameras,
@@ -106,11 +107,16 @@ export async function rememberCamera(
   );
 }
 
+/** What a contributor or an assignment is called; null when there is none. */
+export async function nameOf(db: Db, table: 'contributor' | 'assignment', id: number): Promise<string | null> {
+  if (table === 'contributor') return (await db.getRepository(Contributor).findOneBy({ id }))?.name ?? null;
+  return (await db.getRepository(AssignmentRow).findOneBy({ id }))?.title ?? null;
+}
+
 /** @throws Refusal when there is no such one. */
 export async function mustExist(db: Db, table: 'contributor' | 'assignment', id: number | null | undefined): Promise<void> {
   if (id === undefined || id === null) return;
-  const found = await db.query<unknown[]>(`select 1 from ${table} where id = $1`, [id]);
-  if (!found.length) throw new Refusal('not found', `There is no such ${table}.`);
+  if ((await nameOf(db, table, id)) === null) throw new Refusal('not found', `There is no such ${table}.`);
 }
 
 /** Days and places of assignments, for names. */

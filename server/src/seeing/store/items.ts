@@ -77,7 +77,8 @@ export interface ItemRow {
   readonly copies: { place: string; state: CopyState; problem: string | null }[];
 }
 
-export const text = (value: string) => value.replaceAll('\0', '\uFFFD');
+/** Text as PostgreSQL can keep it: it knows no NUL. */
+export const storable = (value: string) => value.replaceAll('\0', '\uFFFD');
 
 /** Adds the items of a card, a thousand in one statement. @param taken whether new items count as taken at first. */
 export async function addItems(db: Db, intakeId: number, items: readonly ListedItem[], taken = true): Promise<void> {
@@ -92,12 +93,12 @@ export async function addItems(db: Db, intakeId: number, items: readonly ListedI
          as i(path, path_bytes, bytes, modified_at, kind, leader, set_aside, problem, local, "offset", source, original)`,
       [
         intakeId,
-        some.map((item) => text(item.path)),
+        some.map((item) => storable(item.path)),
         some.map((item) => item.pathBytes),
         some.map((item) => item.bytes),
         some.map((item) => item.modifiedAt),
         some.map((item) => item.kind),
-        some.map((item) => text(item.leader)),
+        some.map((item) => storable(item.leader)),
         some.map((item) => item.setAside),
         some.map((item) => item.problem),
         some.map((item) => item.captured.local),
@@ -125,10 +126,10 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
       items.map((item) => item.captured.local),
       items.map((item) => item.captured.offsetMinutes),
       items.map((item) => item.captured.source),
-      items.map((item) => text(item.captured.original)),
-      items.map((item) => item.make && text(item.make)),
-      items.map((item) => item.model && text(item.model)),
-      items.map((item) => item.serial && text(item.serial)),
+      items.map((item) => storable(item.captured.original)),
+      items.map((item) => item.make && storable(item.make)),
+      items.map((item) => item.model && storable(item.model)),
+      items.map((item) => item.serial && storable(item.serial)),
       items.map((item) => item.width),
       items.map((item) => item.height),
       items.map((item) => item.durationMs),

@@ -1,0 +1,16 @@
+/**
+ * Something only one process may do at a time: the first half of PostgreSQL's advisory lock key (two 32-bit integers; a
+ * key space of its own, PostgreSQL 15 manual, section 13.3.5). Each kind of thing has one number here and nowhere else.
+ */
+export const KINDS = {
+  migrating: 7301,
+  filing: 7302,
+  reading: 7303,
+  watching: 7304,
+  filling: 7305,
+  labels: 7306,
+  rules: 7307,
+  beside: 7308,
+  receiving: 7309,
+} as const;
+export type LockKind = keyof typeof KINDS;
