@@ -2,13 +2,26 @@ import { availableParallelism } from 'node:os';
 import presets from 'jest-preset-angular/presets/index.js';
 
 /** Unit tests stand beside their code; tests of the server that need a PostgreSQL get TALLY_TEST_DATABASE from tools/test.mjs. */
+const swc = [
+  '@swc/jest',
+  {
+    jsc: {
+      target: 'es2023',
+      parser: { syntax: 'typescript', decorators: true },
+      transform: { legacyDecorator: true, decoratorMetadata: true },
+    },
+    module: { type: 'es6' },
+    sourceMaps: 'inline',
+  },
+];
+
 const node = (name) => ({
   displayName: name,
   rootDir: `<rootDir>/${name}`,
   testEnvironment: 'node',
   testMatch: ['<rootDir>/src/**/*.spec.ts'],
   extensionsToTreatAsEsm: ['.ts'],
-  transform: { '^.+\\.ts$': ['ts-jest', { useESM: true, tsconfig: `<rootDir>/tsconfig.spec.json`, transpilation: true }] },
+  transform: { '^.+\\.ts$': swc },
   moduleNameMapper: {
     '^(\\.{1,2}/.*)\\.js$': '$1',
     '^@tally/core/(.*)$': '<rootDir>/../core/src/$1/index.ts',
@@ -30,7 +43,6 @@ export default {
     {
       ...node('tests'),
       testMatch: ['<rootDir>/{faults,command-line,reference}/**/*.spec.ts'],
-      transform: { '^.+\\.ts$': ['ts-jest', { useESM: true, tsconfig: '<rootDir>/tsconfig.json', transpilation: true }] },
     },
     {
       displayName: 'web',

@@ -3,6 +3,7 @@ import { spawn } from 'node:child_process';
 import { cp, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp from 'sharp';
+import { tally as runTally } from '../../server/src/tally.js';
 import { FIXTURES, makeCard, put } from '../../server/src/testing/cards.js';
 import { tool, xxh128sum } from '../../server/src/testing/tools.js';
 import { drawnView } from '../../server/src/testing/views.js';
@@ -35,25 +36,32 @@ beforeAll(async () => {
 });
 afterAll(() => house.stop());
 
-/** Runs the command line as a person or script would. */
-function tally(...args: string[]): Promise<Ran> {
+/** What a command printed, line by line where that was asked for. */
+function ran(args: readonly string[], code: number, out: string, err: string): Ran {
+  const isJson = args.includes('--json');
+  const lines = isJson ? out.split('\n').filter(Boolean) : [];
+  return { code, out, err, lines: lines.map((line) => JSON.parse(line) as Record<string, unknown>) };
+}
+
+/** Runs a command as a person or script would, in this process: everything but the starting of Node. */
+async function tally(...args: string[]): Promise<Ran> {
+  let [out, err] = ['', ''];
+  const terminal = { out: (text: string) => void (out += text), err: (text: string) => void (err += text) };
+  const outside = { env: process.env, cwd: house.folder, signal: new AbortController().signal, terminal };
+  const code = await runTally(['--settings', house.settingsFile, ...args], outside);
+  return ran(args, code, out, err);
+}
+
+/** The same as a process of its own. */
+function spawnTally(...args: string[]): Promise<Ran> {
   return new Promise((resolve) => {
     const env = { ...process.env, NODE_OPTIONS: '' };
-    const child = spawn(process.execPath, [join(ROOT, 'server/bin/tally.mjs'), '--settings', house.settingsFile, ...args], {
-      env,
-    });
+    const bin = join(ROOT, 'server/bin/tally.mjs');
+    const child = spawn(process.execPath, [bin, '--settings', house.settingsFile, ...args], { env });
     let [out, err] = ['', ''];
     child.stdout.on('data', (chunk: Buffer) => (out += chunk.toString()));
     child.stderr.on('data', (chunk: Buffer) => (err += chunk.toString()));
-    child.once('close', (code) => {
-      const lines = args.includes('--json')
-        ? out
-            .split('\n')
-            .filter(Boolean)
-            .map((line) => JSON.parse(line) as Record<string, unknown>)
-        : [];
-      resolve({ code: code ?? -1, out, err, lines });
-    });
+    child.once('close', (code) => resolve(ran(args, code ?? -1, out, err)));
   });
 }
 const SLIP = ['--contributor', 'IB', '--assignment', 'reed-planting'];
@@ -87,6 +95,18 @@ describe('tally read', () => {
     expect(code).toBe(0);
     expect(out).toContain('evil\uFFFD[2J\uFFFDname.txt');
     expect(out).not.toContain('\u001b[2J');
+  });
+});
+
+describe('as a process of its own', () => {
+  it('prints what the commands print, to the streams they belong to, and ends with their code', async () => {
+    const card = await makeCard(house.path('card-s'), { 'DCIM/1.JPG': 10, 'MISC/INDEX.DAT': 5 });
+    const read = await spawnTally('read', card, '--json');
+    expect([read.code, read.err, read.lines]).toEqual([1, '', (await tally('read', card, '--json')).lines]);
+    const wrong = await spawnTally('plan', '/tmp', '--contributor', 'XX', '--assignment', 'reed-planting');
+    expect([wrong.code, wrong.out, wrong.err]).toEqual([2, '', 'tally: There is no contributor with the code XX.\n']);
+    const help = await spawnTally('--help');
+    expect([help.code, help.out]).toEqual([0, expect.stringContaining('Usage: tally')]);
   });
 });
 
@@ -146,7 +166,7 @@ describe('tally plan and tally file', () => {
   it('the log has the line', async () => {
     const { lines, code } = await tally('log', 'barrow', '--json');
     expect(code).toBe(0);
-    expect(lines[0]).toMatchObject({ contributor: 'Ines Barrow', card: 'C-014', assignment: 'reed-planting', state: 'tallied' });
+    expect(lines[0]).toMatchObject({ contributor: 'Ines Barrow', card: 'C-014', assignment: 'reed-planting', state: 'closed' });
     expect((await tally('log', 'nobody-of-this-name', '--json')).lines).toEqual([]);
   });
 
@@ -161,7 +181,7 @@ describe('tally plan and tally file', () => {
       ),
     );
     const ran = await Promise.all(
-      cards.map((card) => tally('file', card, '--contributor', 'IB', '--assignment', 'eight-at-once', '--json')),
+      cards.map((card) => spawnTally('file', card, '--contributor', 'IB', '--assignment', 'eight-at-once', '--json')),
     );
     expect(ran.map(({ code, err }) => [code, err])).toEqual(cards.map(() => [0, '']));
     const listed = tool('ls', house.path('shared/2026/2026-04/2026-04-18_eight-at-once')).trim().split('\n');

@@ -4,7 +4,7 @@ import { appendFile, copyFile, mkdir, rename, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { realPictures } from '../testing/cards.js';
-import { openHouse, workerOf, type TestHouse } from '../testing/house.js';
+import { openHouse, until, workerOf, type TestHouse } from '../testing/house.js';
 import type { Worker } from '../work/worker.js';
 import { changeSlip } from '../slip/index.js';
 import { intakesWhere, theIntake } from '../house/index.js';
@@ -40,14 +40,6 @@ afterAll(async () => {
   await test.end();
 });
 
-async function until<T>(ask: () => Promise<T | null | undefined | false>, seconds = 20): Promise<T> {
-  for (const end = Date.now() + seconds * 1000; ;) {
-    const answer = await ask();
-    if (answer) return answer;
-    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${ask.toString()}`);
-    await sleep(40);
-  }
-}
 const picture = (n: number): string => {
   const names = execFileSync('find', [pictures, '-name', '*.jpg'], { encoding: 'utf8' }).trim().split('\n').sort();
   return names[n]!;

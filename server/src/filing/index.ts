@@ -7,5 +7,15 @@ export { carryOut, settle } from './carry-out.js';
 export { fileBatch } from './file-batch.js';
 export { beginFiling, tryAgain } from './file.js';
 export { planItems, planOf } from './plan.js';
-export { copiesOf, markMissing, pathOf, proofsOf, unfinished, type Unfinished, waitForAll, wholeButTroubled, writeOutcomes } from './store/filed.js';
+export {
+  copiesOf,
+  markMissing,
+  pathOf,
+  proofsOf,
+  unfinished,
+  type Unfinished,
+  waitForAll,
+  wholeButTroubled,
+  writeOutcomes,
+} from './store/filed.js';
 export { filingWork } from './work.js';

@@ -50,7 +50,8 @@ export async function planItems(
   const revision = await currentRule(db);
   const parsed = parseRule(revision.rule);
   if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
-  const all = await placesNow({ ...house, db });
+  // What nobody's settings name any more is asked for nothing.
+  const all = (await placesNow({ ...house, db })).filter((place) => place.known);
   const places = all.filter((place) => place.required && place.fill === 'with the card');
   const { folders, scopes } = planTargets(items, slip, parsed.rule);
   const drive = await viewDrive(db, places, folders, scopes, lock);

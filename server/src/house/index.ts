@@ -9,6 +9,20 @@ export { intakeNumbered } from './numbered.js';
 export { addOwnCard, cardById, cardOfLabel, type CardRow, nextLabel, setLabel, setOnInsert, setOurs } from './store/cards.js';
 export { advanceNumbers, keepDrawn, nextNumbers, takeBackNumbers } from './store/counters.js';
 export { eventsOf, LIVE_CHANNEL, record, tell } from './store/events.js';
-export { anybodyFiling, haltOf, intakeById, type IntakeRow, intakesWhere, keepTotals, lockIntake, type Lying, lyingAt, setCleared, setRule, setSlip, summaryOf } from './store/intakes.js';
+export {
+  anybodyFiling,
+  haltOf,
+  intakeById,
+  type IntakeRow,
+  intakesWhere,
+  keepTotals,
+  lockIntake,
+  type Lying,
+  lyingAt,
+  setCleared,
+  setRule,
+  setSlip,
+  summaryOf,
+} from './store/intakes.js';
 export type { Where } from './store/lives.js';
 export { theIntake } from './the-intake.js';

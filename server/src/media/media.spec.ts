@@ -101,6 +101,23 @@ describe('files that are not what they seem', () => {
     expect(await withSafePath(invalid, (safe) => Promise.resolve(safe))).toMatch(/file\.mp4$/);
   });
 
+  it('one file whose notes cannot be read does not hide the serial of its model: the next one is asked again', async () => {
+    const dir = join(FIXTURES, 'jhead/normal-digicams');
+    const files = ['canon-300d.jpg', 'canon-300d.jpg'].map((name) => join(dir, name));
+    let tries = 0;
+    const thorough = {
+      read: () => (++tries === 1 ? Promise.reject(new Error('the reader died')) : Promise.resolve({ serial: '40117732' })),
+      close: () => Promise.resolve(),
+    } as unknown as ThoroughReader;
+    const shy = new CardReader(thorough, 'UTC');
+    const serials = [];
+    for (const file of files) {
+      const { size, mtime } = await stat(file);
+      serials.push((await shy.read({ path: Buffer.from(file), kind: 'photo', bytes: size, modifiedAt: mtime })).serial);
+    }
+    expect(serials).toEqual([null, '40117732']);
+  });
+
   it('serial numbers that tell nothing are none', () => {
     expect(['0', '000000', 'n/a', 'None', '  ', undefined].map(cleanSerial)).toEqual([null, null, null, null, null, null]);
     expect(cleanSerial(' 40117732\0\0x')).toBe('40117732');

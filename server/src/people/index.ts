@@ -7,4 +7,13 @@ export { makeAssignment, makeContributor } from './joining.js';
 export { type Slip, slipIds, slipOf, type SlipOptions } from './named.js';
 export { Access, addPerson, ensureAdministrator } from './sessions.js';
 export { linkEnd } from './store/links.js';
-export { assignmentBySlug, assignmentDays, contributorByCode, listAssignments, listContributors, mustExist, nameOf, rememberCamera } from './store/people.js';
+export {
+  assignmentBySlug,
+  assignmentDays,
+  contributorByCode,
+  listAssignments,
+  listContributors,
+  mustExist,
+  nameOf,
+  rememberCamera,
+} from './store/people.js';

@@ -6,10 +6,21 @@
 export { itemViews, pictureSource } from './items.js';
 export { itemsThatFit } from './judge-commands.js';
 export { judgeItems } from './judge.js';
-export { LookKeeper } from './picture-ahead.js';
+export { LookKeeper, pictureAhead } from './picture-ahead.js';
 export { Previewer } from './previewer.js';
 export { comparing, filedByIdentity, markAlreadyFiled, settleAlreadyFiled } from './store/already-filed.js';
-export { addItems, forgetUnreadable, itemsOf, type ListedItem, type ReadItem, setTaken, storable, touchItems, unreadItems, writeRead } from './store/items.js';
+export {
+  addItems,
+  forgetUnreadable,
+  itemsOf,
+  type ListedItem,
+  type ReadItem,
+  setTaken,
+  storable,
+  touchItems,
+  unreadItems,
+  writeRead,
+} from './store/items.js';
 export { bodiesOf, likelyTwins, markNamesakes, setTwins } from './store/judgements.js';
 export { takeItems } from './take.js';
 export { refreshTotals } from './totals.js';

@@ -1,6 +1,7 @@
 import { inTransaction } from '../db/database.js';
 import { mkdir, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { join } from 'node:path';
 import { compose, type Composition } from '../composition.js';
 import type { Files } from '../drive/files.js';
@@ -115,3 +116,13 @@ export const pull = (house: House, intakeId: number): Promise<unknown> =>
 /** It is there again; nothing goes on by itself. */
 export const putBack = (house: House, intakeId: number): Promise<unknown> =>
   inTransaction(house.db, (tx) => happens(tx, house, intakeId, { what: 'put in', unfinished: false }));
+
+/** Asks again until there is an answer. @throws when there is none in time. */
+export async function until<T>(ask: () => Promise<T | null | undefined | false>, seconds = 20): Promise<T> {
+  for (const end = Date.now() + seconds * 1000; ;) {
+    const answer = await ask();
+    if (answer) return answer;
+    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${ask.toString()}`);
+    await sleep(25);
+  }
+}

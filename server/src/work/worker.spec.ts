@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { Bus } from '../live/bus.js';
 import { makeCard } from '../testing/cards.js';
-import { openHouse, workerOf, type TestHouse } from '../testing/house.js';
+import { openHouse, until, workerOf, type TestHouse } from '../testing/house.js';
 import type { Worker } from './worker.js';
 import { beginFiling, planOf } from '../filing/index.js';
 import { placeViews } from '../driving/index.js';
@@ -35,15 +35,6 @@ afterAll(async () => {
 
 const reader = (volume: string) => join(test.folder, 'reader', volume);
 const intakesOf = (volume: string) => intakesWhere(test.house.db, 'k.volume = $1', [volume]);
-
-async function until<T>(ask: () => Promise<T | null | undefined | false>, seconds = 20): Promise<T> {
-  for (const end = Date.now() + seconds * 1000; ;) {
-    const answer = await ask();
-    if (answer) return answer;
-    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${ask.toString()}`);
-    await sleep(50);
-  }
-}
 
 /** Puts a whole card in at once, as a mount does. */
 async function putIn(volume: string, files: Record<string, number>, seed: number): Promise<number> {

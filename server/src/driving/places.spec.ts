@@ -1,0 +1,92 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { clearanceNow } from '../clearing/index.js';
+import { compose } from '../composition.js';
+import { copiesOf, planOf } from '../filing/index.js';
+import { eventsOf, theIntake } from '../house/index.js';
+import { Settings } from '../settings.js';
+import { makeCard } from '../testing/cards.js';
+import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
+import { placeViews } from './places.js';
+
+let test: TestHouse;
+beforeAll(async () => (test = await openHouse({}, [{ id: 'third', kind: 'second copy' }])));
+afterAll(() => test.end());
+
+/** The same house opened with other settings, by the same station or another. */
+async function opened<T>(change: Partial<Settings>, run: (house: TestHouse['house']) => Promise<T>): Promise<T> {
+  const other = await compose(Settings.parse({ ...test.settings, ...change }), { clock: () => test.clock.now });
+  try {
+    return await run(other.house);
+  } finally {
+    await other.close();
+  }
+}
+const standing = async (house: TestHouse['house'], id: string) => (await placeViews(house)).find((place) => place.id === id)!;
+
+describe('places of several stations', () => {
+  it('one that is taken out of the settings is asked for nothing any more; back again, it is', async () => {
+    const without = test.settings.places.filter(({ id }) => id !== 'third');
+    await opened({ places: without }, async (house) => {
+      expect(await standing(house, 'third')).toMatchObject({
+        required: false,
+        online: false,
+        problem: "is in nobody's settings any more",
+      });
+      const card = await makeCard(join(test.folder, 'WITHOUT'), { '1.JPG': 100 }, 3);
+      const id = await bring({ ...test, house }, card);
+      await fileNow(house, id);
+      expect((await theIntake(house, id)).state).toBe('tallied');
+      expect((await copiesOf(house.db, id))[0]!.copies.map(({ place }) => place)).toEqual(['shared', 'second']);
+    });
+    await opened({}, async (house) => expect(await standing(house, 'third')).toMatchObject({ required: true, online: true }));
+  });
+
+  it('one that another station still names stays required, and says that it is not mounted here', async () => {
+    await opened({ station: 'Boathouse' }, () => Promise.resolve());
+    const without = test.settings.places.filter(({ id }) => id !== 'third');
+    await opened({ places: without }, async (house) => {
+      expect(await standing(house, 'third')).toMatchObject({
+        required: true,
+        online: false,
+        problem: 'is not mounted at this station',
+      });
+      const id = await bring({ ...test, house }, await makeCard(join(test.folder, 'HALF'), { '1.JPG': 110 }, 4));
+      const { view } = await planOf(house, house.db, id, false);
+      expect(view.obstacles).toEqual(['third: is not mounted at this station']);
+    });
+    await opened({}, () => Promise.resolve());
+  });
+
+  it('two machines mount one place at paths of their own: neither overwrites the other’s', async () => {
+    const elsewhere = join(test.folder, 'mounted-elsewhere');
+    await mkdir(elsewhere);
+    const places = test.settings.places.map((place) => (place.id === 'shared' ? { ...place, root: elsewhere } : place));
+    await opened({ station: 'Boathouse', places }, async (house) => {
+      expect((await standing(house, 'shared')).root).toBe(elsewhere);
+      expect((await standing(test.house, 'shared')).root).toBe(test.shared);
+    });
+  });
+});
+
+describe('a copy that is not at its place any more', () => {
+  it('is missing: said once, seen on the stick, and not cleared for', async () => {
+    const id = await bring(test, await makeCard(join(test.folder, 'LOST'), { '1.JPG': 120, '2.JPG': 130 }, 5));
+    await fileNow(test.house, id);
+    const [first] = await copiesOf(test.house.db, id);
+    await rm(join(test.second, first!.to));
+    for (let look = 0; look < 2; look++) {
+      const { safe, reasons } = await clearanceNow(test.house, id, false);
+      expect([safe, reasons.map(({ kind }) => kind)]).toEqual([false, expect.arrayContaining(['copies'])]);
+    }
+    const states = (await copiesOf(test.house.db, id))[0]!.copies.map(({ place, state }) => [place, state]);
+    expect(states).toEqual(
+      expect.arrayContaining([
+        ['shared', 'tallied'],
+        ['second', 'missing'],
+      ]),
+    );
+    expect((await eventsOf(test.house.db, id)).filter(({ kind }) => kind === 'missing')).toHaveLength(1);
+  });
+});
