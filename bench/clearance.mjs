@@ -21,11 +21,11 @@ export async function clearance(scratch) {
   const [{ compose }, { Settings }, { fileFolder }] = await Promise.all([
     dist('composition.js'),
     dist('settings.js'),
-    dist('cli/file.js'),
+    dist('arriving/file-command.js'),
   ]);
   const [{ clearanceNow }, { makeContributor, makeAssignment }] = await Promise.all([
-    dist('desk/clearance.js'),
-    dist('desk/people.js'),
+    dist('clearing/clearance.js'),
+    dist('people/joining.js'),
   ]);
   const place = (id, kind) => ({ id, name: id, kind, root: join(root, id), device: id });
   const settings = Settings.parse({
@@ -46,9 +46,9 @@ export async function clearance(scratch) {
   };
   await makeAssignment(house, { ...assignment, expectedContributorIds: [] }, 'bench');
   const never = new AbortController().signal;
-  const id = await fileFolder(composition, card, { contributor: 'IB', assignment: 'bench' }, 'bench', never);
+  const id = await fileFolder(house, card, { contributor: 'IB', assignment: 'bench' }, 'bench', never);
   const look = async (full) => {
-    const { safe, files } = await clearanceNow(house, id, full);
+    const { safe, files } = await clearanceNow(house, id, full, null, card);
     if (!safe || files !== FILES) throw new Error('the card should be safe to clear');
   };
   const times = await race({

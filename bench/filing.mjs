@@ -40,8 +40,8 @@ async function filingOf(scratch, { files, bytes, toP, toC, product: withProduct 
   }
   const cluster = withProduct ? await startCluster(join(scratch, 'db')) : null;
   const dist = (path) => import(join(ROOT, 'server/dist', path));
-  const { fileBatch } = await dist('desk/file-batch.js');
-  const { inLanes } = await dist('desk/lanes.js');
+  const { fileBatch } = await dist('filing/file-batch.js');
+  const { inLanes } = await dist('filing/lanes.js');
   const { systemFiles } = await dist('drive/files.js');
   const { probe } = await dist('drive/place.js');
   let round = 0;
@@ -73,6 +73,7 @@ async function filingOf(scratch, { files, bytes, toP, toC, product: withProduct 
           from: 'card',
           files: systemFiles,
           sourcePath: card,
+          sourceStands: () => Promise.resolve(true),
           places: able,
           signal: new AbortController().signal,
         },

@@ -11,7 +11,7 @@ export async function reading(scratch, count = 1000) {
   const samples = readdirSync(box).map((name) => join(box, name));
   for (let i = 0; i < count; i++)
     cpSync(samples[i % samples.length], join(folder, `IMG_${String(i).padStart(4, '0')}.JPG`), { preserveTimestamps: true });
-  const { readFolder } = await import(join(ROOT, 'server/dist/cli/read.js'));
+  const { readFolder } = await import(join(ROOT, 'server/dist/arriving/read-folder.js'));
   const { CardReader } = await import(join(ROOT, 'server/dist/media/reader.js'));
   const { ThoroughReader } = await import(join(ROOT, 'server/dist/media/thorough.js'));
   const { listCard } = await import(join(ROOT, 'server/dist/drive/list-card.js'));

@@ -1,11 +1,11 @@
 import { defineConfig } from '@playwright/test';
 import chromium from '../tools/parts/chromium.json' with { type: 'json' };
 
-/** Journeys through the real interface, one after the other: they share one house, as people do. */
+/** Journeys through the real interface: those of one file share a house, one after the other, as people do. */
 export default defineConfig({
   testDir: './journeys',
   outputDir: '../test-results',
-  workers: 1,
+  workers: 2,
   fullyParallel: false,
   retries: 0,
   timeout: 150_000,

@@ -2,9 +2,10 @@ import { expect, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { base, choose, expectAccessible, move, signIn, tile } from '../support/person.js';
+import { base, inHouse } from '../support/my-house.js';
+import { choose, expectAccessible, move, signIn, tile } from '../support/person.js';
 
-const data = (...parts: string[]) => join(process.env['TALLY_DATA_FOLDER']!, ...parts);
+const data = inHouse;
 
 test.describe.configure({ mode: 'serial' });
 

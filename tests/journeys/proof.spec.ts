@@ -2,8 +2,9 @@ import { expect, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { cpSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { inHouse, putInLike } from '../support/cards.js';
-import { base, choose, cutOffSite, expectAccessible, mendOffSite, signIn, tile } from '../support/person.js';
+import { putInLike } from '../support/cards.js';
+import { base, inHouse } from '../support/my-house.js';
+import { choose, cutOffSite, expectAccessible, mendOffSite, signIn, tile } from '../support/person.js';
 
 const filesOn = (card: string) =>
   readdirSync(card, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile() && /\.jpg$/i.test(entry.name))

@@ -1,8 +1,9 @@
 import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { inHouse, putInLike } from '../support/cards.js';
-import { base, choose, expectAccessible, signIn, tile } from '../support/person.js';
+import { putInLike } from '../support/cards.js';
+import { base, inHouse } from '../support/my-house.js';
+import { choose, expectAccessible, signIn, tile } from '../support/person.js';
 
 test.describe.configure({ mode: 'serial' });
 

@@ -1,6 +1,7 @@
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { putInLike } from '../support/cards.js';
-import { base, expectAccessible, signIn, tile } from '../support/person.js';
+import { base } from '../support/my-house.js';
+import { expectAccessible, signIn, tile } from '../support/person.js';
 
 /** A hand scanner: it types faster than anybody, and ends with Enter. */
 const scan = (page: Page, label: string) =>

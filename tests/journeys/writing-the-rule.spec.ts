@@ -1,7 +1,8 @@
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { putInLike } from '../support/cards.js';
-import { base, choose, expectAccessible, signIn, tile } from '../support/person.js';
+import { base } from '../support/my-house.js';
+import { choose, expectAccessible, signIn, tile } from '../support/person.js';
 
 test.describe.configure({ mode: 'serial' });
 

@@ -1,7 +1,8 @@
 import { cpSync, readdirSync, readFileSync, renameSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { inHouse } from './my-house.js';
 
-const data = (...parts: string[]) => join(process.env['TALLY_DATA_FOLDER']!, ...parts);
+const data = inHouse;
 
 /** Where a card of the demonstration lies now. */
 function lying(volume: string): string {
@@ -28,5 +29,3 @@ export function putInLike(volume: string, name: string, keep = 0): string {
   renameSync(making, data('cards', 'reader', name));
   return data('cards', 'reader', name);
 }
-
-export const inHouse = data;

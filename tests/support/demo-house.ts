@@ -1,3 +1,4 @@
+import type { FullConfig } from '@playwright/test';
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
@@ -11,26 +12,41 @@ interface DemoHouse {
   startPanel(): Promise<{ port: number; child: { kill(): void } }>;
 }
 
-/** Starts the demonstration's house, new, with its clock stopped, for a run of journeys; ends it afterwards. */
-export default async function openHouse(): Promise<() => Promise<void>> {
+/**
+ * Starts the demonstration's house, new, with its clock stopped: one for each worker of the journeys, made once and
+ * copied. Each worker finds its own by its number (`inHouse`, `base`). Ends them afterwards.
+ */
+export default async function openHouses(config: FullConfig): Promise<() => Promise<void>> {
   const load = (path: string) =>
     import(pathToFileURL(join(ROOT, path)).href) as Promise<Record<string, (...parameters: unknown[]) => Promise<unknown>>>;
-  const data = join(ROOT, '.tally/journeys');
+  const folder = (worker: number) => join(ROOT, '.tally/journeys', String(worker));
   const { removeCluster } = await load('tools/parts/cluster.mjs');
-  await removeCluster!(join(data, 'db'));
-  rmSync(data, { recursive: true, force: true });
-  const { openDemoHouse } = await load('tools/parts/demo-house.mjs');
-  const house = (await openDemoHouse!(data, { frozen: true, testing: true, cards: [], past: 20 })) as DemoHouse;
-  const panel = await house.startPanel();
+  await removeCluster!(join(folder(0), 'db'));
+  rmSync(join(ROOT, '.tally/journeys'), { recursive: true, force: true });
+  const { openDemoHouse, copyDemoHouse } = await load('tools/parts/demo-house.mjs');
+  const first = (await openDemoHouse!(folder(0), { frozen: true, testing: true, cards: [], past: 20 })) as DemoHouse;
+  const houses = [first];
+  for (let worker = 1; worker < config.workers; worker++)
+    houses.push((await copyDemoHouse!(first, folder(0), folder(worker), `tally_${worker}`)) as DemoHouse);
   const { startServer } = await load('tools/parts/serve.mjs');
   const { end } = await load('tools/parts/run.mjs');
-  const server = await startServer!(house.settingsFile, house.settings.port);
-  process.env['TALLY_BASE'] = `http://127.0.0.1:${house.settings.port}`;
-  process.env['TALLY_PANEL'] = `http://127.0.0.1:${panel.port}`;
-  process.env['TALLY_DATA_FOLDER'] = data;
+  const running = await Promise.all(
+    houses.map(async (house, worker) => {
+      const panel = await house.startPanel();
+      const server = await startServer!(house.settingsFile, house.settings.port);
+      process.env[`TALLY_HOUSE_${worker}`] = JSON.stringify({
+        base: `http://127.0.0.1:${house.settings.port}`,
+        panel: `http://127.0.0.1:${panel.port}`,
+        folder: folder(worker),
+      });
+      return { panel, server };
+    }),
+  );
   return async () => {
-    await end!(server);
-    panel.child.kill();
-    house.cluster.stop();
+    for (const { panel, server } of running) {
+      await end!(server);
+      panel.child.kill();
+    }
+    first.cluster.stop();
   };
 }

@@ -1,11 +1,10 @@
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect, type Locator, type Page } from '@playwright/test';
-
-export const base = (): string => process.env['TALLY_BASE']!;
+import { base, panel } from './my-house.js';
 
 /** Puts a card of the demonstration into the reader, or pulls it out. */
 export async function move(volume: string, where: 'in' | 'out'): Promise<void> {
-  const response = await fetch(`${process.env['TALLY_PANEL']!}/cards/${volume}/${where}`, { method: 'POST' });
+  const response = await fetch(`${panel()}/cards/${volume}/${where}`, { method: 'POST' });
   expect(response.status).toBe(200);
 }
 
@@ -39,7 +38,7 @@ export async function expectAccessible(page: Page): Promise<void> {
 
 /** 409: it is so already. */
 const line = async (move: 'cut' | 'mend') =>
-  expect([200, 409]).toContain((await fetch(`${process.env['TALLY_PANEL']!}/off-site/${move}`, { method: 'POST' })).status);
+  expect([200, 409]).toContain((await fetch(`${panel()}/off-site/${move}`, { method: 'POST' })).status);
 /** Cuts the line to the off-site place, or mends it. */
 export const cutOffSite = (): Promise<void> => line('cut');
 export const mendOffSite = (): Promise<void> => line('mend');

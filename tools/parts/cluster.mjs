@@ -52,7 +52,7 @@ export async function startCluster(wishedFolder, { testing = false } = {}) {
     port,
     adminUrl: (name) => url(OWNER, secrets.owner, name),
     appUrl: (name) => url(APP, secrets.app, name),
-    ensureDatabase: (name) => ensureDatabase(cluster, name, secrets),
+    ensureDatabase: (name, template) => ensureDatabase(cluster, name, secrets, template),
     stop: () => postgres('pg_ctl', ['-D', data, '-w', '-m', 'fast', 'stop']),
   };
   return cluster;
@@ -92,7 +92,8 @@ function create(folder, data, secretsFile) {
   chmodSync(secretsFile, 0o600);
 }
 
-function ensureDatabase(cluster, name, secrets) {
+/** @param template a database that nobody is connected to: the new one is a copy of it. */
+function ensureDatabase(cluster, name, secrets, template = 'template1') {
   const psql = (db, sql) => {
     const done = run(join(postgresBin(), 'psql'), [
       '-X',
@@ -112,7 +113,7 @@ function ensureDatabase(cluster, name, secrets) {
   if (!psql('postgres', `select 1 from pg_roles where rolname = '${APP}'`))
     psql('postgres', `create role ${APP} login password '${secrets.app}'`);
   if (!psql('postgres', `select 1 from pg_database where datname = '${name}'`)) {
-    psql('postgres', `create database ${name}`);
+    psql('postgres', `create database ${name} template ${template}`);
     psql('postgres', `revoke create, temporary on database ${name} from public`);
   }
 }

@@ -83,6 +83,22 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
   return { cluster, settings, settingsFile, reader, startPanel: (wished) => startPanel(reader, wished, join(data, 'off-site')) };
 }
 
+/** A second house like one that nobody has open: its files and its database are copied. */
+export async function copyDemoHouse(house, from, to, name) {
+  house.cluster.ensureDatabase(name, 'tally');
+  mkdirSync(to, { recursive: true });
+  for (const folder of ['cards', 'shared-drive', 'second-copy', 'off-site', 'server'])
+    if (existsSync(join(from, folder)))
+      cpSync(join(from, folder), join(to, folder), { recursive: true, preserveTimestamps: true });
+  const { cluster } = house;
+  const addresses = { databaseUrl: cluster.appUrl(name), databaseAdminUrl: cluster.adminUrl(name) };
+  const settings = { ...house.settings, ...addresses, port: await freePort() };
+  const settingsFile = join(to, 'tally.json');
+  writeFileSync(settingsFile, JSON.stringify(settings, null, 2), { mode: 0o600 });
+  const reader = join(to, 'cards');
+  return { cluster, settings, settingsFile, reader, startPanel: (wished) => startPanel(reader, wished, join(to, 'off-site')) };
+}
+
 function moveCard(reader, volume) {
   const { box, inside } = { box: join(reader, 'box', volume), inside: join(reader, 'reader', volume) };
   if (readdirSync(join(reader, 'box')).includes(volume)) renameSync(box, inside);

@@ -1,13 +1,13 @@
+import { fastIdentityOf } from '../drive/hashing.js';
+import { sizeOf } from '../drive/final-name.js';
 import pLimit from 'p-limit';
 import { cardIdentity, liesOn } from '../drive/card-identity.js';
 import type { ClearanceView, ClearAnswer, ClearRequest } from '@tally/contract';
 import { setAsideReason } from '@tally/core/card';
 import { type CardClearance, type CardFileNow, clearanceOfCard, mustHold } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
-import { constants } from 'node:fs';
-import { lstat, open } from 'node:fs/promises';
 import { join } from 'node:path';
-import { hashFile, quickHash } from '../drive/hashing.js';
+import { hashFile } from '../drive/hashing.js';
 import { type CardEntry, codeOf, isFolder, joinBytes, listCard } from '../drive/list-card.js';
 import { type Expected, removeFile } from '../drive/remove-file.js';
 import { type ClearableItem, clearableItems, lockForClearing } from './store.js';
@@ -128,7 +128,7 @@ async function lookAtFile(
   if (entry.problem !== null) return { file: told('odd'), quick: null };
   if (setAsideReason(path) !== null) return { file: told('index'), quick: null };
   try {
-    const quick = await fastIdentity(joinBytes(root, entry.pathBytes), bytes);
+    const quick = await fastIdentityOf(joinBytes(root, entry.pathBytes), bytes);
     if (!item) return { file: told('new'), quick };
     // What was never read cannot have been compared; what was filed is compared with what was filed.
     const known = item.filed?.quickHash ?? item.quickHash;
@@ -142,15 +142,6 @@ async function lookAtFile(
   }
 }
 
-async function fastIdentity(path: Buffer, bytes: number): Promise<Buffer> {
-  const handle = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW);
-  try {
-    return await quickHash(handle, bytes);
-  } finally {
-    await handle.close();
-  }
-}
-
 /** Places where the copy tallied and is still there, whole. Those that are gone from a place that is here are noted. */
 async function copiesThere(
   { filed, bytes }: ClearableItem,
@@ -161,8 +152,7 @@ async function copiesThere(
   for (const { id, root, standing } of required) {
     if (!filed || !standing.online || !filed.tallied.includes(id)) continue;
     try {
-      const stats = await lstat(join(root, filed.folder, filed.name));
-      if (stats.isFile() && stats.size === bytes) there.push(id);
+      if ((await sizeOf(join(root, filed.folder, filed.name))) === bytes) there.push(id);
     } catch (error) {
       // What cannot be looked at does not count; only what is not there is missing.
       if (codeOf(error) === 'ENOENT') missing.push({ filedItemId: filed.id, placeId: id });

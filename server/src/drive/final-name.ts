@@ -67,6 +67,18 @@ export async function isEmptyFile(path: string | Buffer): Promise<boolean> {
   }
 }
 
+/** Bytes of a regular file; null when something else stands there. @throws the system's error when it is not there. */
+export async function sizeOf(path: string): Promise<number | null> {
+  const found = await lstat(path);
+  return found.isFile() ? found.size : null;
+}
+
+/** Removes a temporary file of ours; that it is not there any more is as good. What cannot be removed is cleared away by the next run. */
+export async function removeTemporary(path: string): Promise<void> {
+  // A device that is gone says so at every step: the outcome of the copy tells it, not this.
+  await rm(path, { force: true }).catch(() => undefined);
+}
+
 /** Does something stand at this path, whatever it is? */
 export async function stands(path: string | Buffer): Promise<boolean> {
   try {

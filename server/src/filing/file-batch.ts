@@ -1,11 +1,10 @@
 import { extensionOf, stemOf } from '@tally/core/card';
 import { foldName } from '@tally/core/rule';
-import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
 import type { Clock } from '../clock.js';
 import { copyFile, SourceError, type Source } from '../drive/copy-file.js';
-import { flushFolder, giveFinalName, makeFolder, stands, temporaryName } from '../drive/final-name.js';
+import { removeTemporary, flushFolder, giveFinalName, makeFolder, stands, temporaryName } from '../drive/final-name.js';
 import type { Files } from '../drive/files.js';
 import { codeOf, joinBytes } from '../drive/list-card.js';
 import { namesIn, type Abilities, type Place } from '../drive/place.js';
@@ -77,8 +76,7 @@ export async function fileBatch(items: readonly Unfinished[], work: BatchWork): 
     await flushFolders(jobs, work, report);
     return report.outcome(jobs);
   } finally {
-    for (const job of jobs)
-      for (const place of job.written) await rm(temporaryPath(job, place, work), { force: true }).catch(() => undefined);
+    for (const job of jobs) for (const place of job.written) await removeTemporary(temporaryPath(job, place, work));
   }
 }
 
@@ -220,7 +218,7 @@ async function copyJob(job: Job, work: BatchWork, report: Report, strangers: Str
 
 /** Removes temporary files of a job. */
 async function discard(job: Job, places: readonly BatchPlace[], work: BatchWork): Promise<void> {
-  for (const place of places) await rm(temporaryPath(job, place, work), { force: true }).catch(() => undefined);
+  for (const place of places) await removeTemporary(temporaryPath(job, place, work));
   job.written = job.written.filter((place) => !places.includes(place));
 }
 

@@ -8,7 +8,7 @@ export { cardMoves, happens, isKnownCard, opens, readThrough } from './intake-li
 export { intakeNumbered } from './numbered.js';
 export { addOwnCard, cardById, cardOfLabel, type CardRow, nextLabel, setLabel, setOnInsert, setOurs } from './store/cards.js';
 export { advanceNumbers, keepDrawn, nextNumbers, takeBackNumbers } from './store/counters.js';
-export { eventsOf, LIVE_CHANNEL, record, tell } from './store/events.js';
+export { eventsOf, record, tell } from './store/events.js';
 export {
   anybodyFiling,
   haltOf,

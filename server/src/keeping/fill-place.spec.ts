@@ -145,8 +145,8 @@ describe('the second copy was away while a card was filed', () => {
     await writeFile(file, bytes);
     await utimes(file, test.clock.now, test.clock.now);
     await appendFile(file, '');
-    const { tryAgain } = await import('../filing/file.js');
-    const { carryOut } = await import('../filing/carry-out.js');
+    const { tryAgain } = await import('../filing/index.js');
+    const { carryOut } = await import('../filing/index.js');
     await tryAgain(test.house, id, 'test');
     await carryOut(test.house, id, never);
     expect(await stateAt(id, 'second')).toEqual(['unreadable']);

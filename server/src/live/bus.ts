@@ -2,7 +2,7 @@ import { LiveEvent } from '@tally/contract';
 import { EventEmitter } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
-import { LIVE_CHANNEL } from '../house/index.js';
+import { LIVE_CHANNEL } from './channel.js';
 
 /** Live events from the database to this process's listeners. Reconnects by itself. */
 export class Bus {

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { Thing } from '@tally/contract';
-import { loanWords } from '../lending/loan-words';
+import { loanWords } from '../shared/loan-words';
 
 /** Something that is lent: to whom, until when; overdue it calls for attention. */
 @Component({

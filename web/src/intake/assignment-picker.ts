@@ -4,7 +4,7 @@ import { FormsModule } from '@angular/forms';
 import type { Assignment, Contributor } from '@tally/contract';
 import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
 import { PeopleService } from '../api/people.service';
-import { AssignmentForm } from '../people/assignment-form';
+import { AssignmentForm } from '../shared/assignment-form';
 import { IntakeStore } from './intake-store';
 
 /** Chooses what the card is about, assignments of its days first, or adds one on the spot. */

@@ -7,7 +7,7 @@ import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/auto
 import { DialogModule } from 'primeng/dialog';
 import { InputTextModule } from 'primeng/inputtext';
 import { PeopleService } from '../api/people.service';
-import { AssignmentForm } from '../people/assignment-form';
+import { AssignmentForm } from '../shared/assignment-form';
 import { CountPipe } from '../shared/amounts';
 import { Acts } from '../sheet/acts';
 import { IntakeStore } from './intake-store';

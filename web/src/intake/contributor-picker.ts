@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, inject, output } from '@angular/core';
-import { ContributorBox } from '../people/contributor-box';
+import { ContributorBox } from '../shared/contributor-box';
 import { IntakeStore } from './intake-store';
 
 /** Says who handed the card in. */

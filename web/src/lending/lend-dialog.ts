@@ -10,7 +10,7 @@ import { LendingService } from '../api/lending.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
-import { ContributorBox } from '../people/contributor-box';
+import { ContributorBox } from '../shared/contributor-box';
 
 /** What is lent without another word is due after a week. */
 const DAYS = 7;

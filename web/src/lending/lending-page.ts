@@ -14,7 +14,7 @@ import { wordsFor } from '../api/problem';
 import { CountPipe, HouseTimePipe } from '../shared/amounts';
 import { FindBox } from '../shared/find-box';
 import { LendDialog } from './lend-dialog';
-import { loanWords } from './loan-words';
+import { loanWords } from '../shared/loan-words';
 import { LoansDialog } from './loans-dialog';
 import { ThingDialog } from './thing-dialog';
 

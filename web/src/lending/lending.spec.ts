@@ -4,7 +4,7 @@ import type { Thing } from '@tally/contract';
 import { SessionService } from '../api/session.service';
 import { render, SESSION, surroundings, type Wire } from '../testing/render';
 import { LendingPage } from './lending-page';
-import { loanWords } from './loan-words';
+import { loanWords } from '../shared/loan-words';
 
 let wire: Wire;
 beforeEach(() => {

@@ -7,8 +7,8 @@ import { DialogModule } from 'primeng/dialog';
 import { TableModule } from 'primeng/table';
 import { PeopleService } from '../api/people.service';
 import { SessionService } from '../api/session.service';
-import { AssignmentForm } from './assignment-form';
-import { ContributorForm } from './contributor-form';
+import { AssignmentForm } from '../shared/assignment-form';
+import { ContributorForm } from '../shared/contributor-form';
 
 /** Who hands in, and what they were sent to cover. */
 @Component({

@@ -1,7 +1,6 @@
 import type { EventView, LiveEvent } from '@tally/contract';
+import { LIVE_CHANNEL } from '../../live/channel.js';
 import type { Db } from '../../db/database.js';
-
-export const LIVE_CHANNEL = 'tally_live';
 
 export interface NewEvent {
   readonly at: Date;

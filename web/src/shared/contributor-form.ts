@@ -27,7 +27,7 @@ import { wordsFor } from '../api/problem';
       <button pButton type="submit" [disabled]="!name.trim() || !code.trim()">Add {{ name.trim() || 'them' }}</button>
     </form>
   `,
-  styleUrl: '../shared/small-form.css',
+  styleUrl: './small-form.css',
 })
 export class ContributorForm {
   readonly known = input.required<readonly Contributor[]>();

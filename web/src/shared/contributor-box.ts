@@ -37,7 +37,7 @@ import { ContributorForm } from './contributor-form';
       <ts-contributor-form [known]="all()" (added)="chosen.emit($event)" />
     </details>
   `,
-  styleUrl: '../shared/small-form.css',
+  styleUrl: './small-form.css',
 })
 export class ContributorBox {
   readonly label = input.required<string>();

@@ -56,7 +56,7 @@ import { wordsFor } from '../api/problem';
       <button pButton type="submit" [disabled]="!title.trim() || !slug.trim() || !from">Add assignment</button>
     </form>
   `,
-  styleUrl: '../shared/small-form.css',
+  styleUrl: './small-form.css',
 })
 export class AssignmentForm implements OnInit {
   readonly everybody = input.required<Contributor[]>();

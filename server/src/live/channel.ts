@@ -1,0 +1,2 @@
+/** What live events are told on (PostgreSQL's NOTIFY). */
+export const LIVE_CHANNEL = 'tally_live';
