@@ -1,7 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
-import { join } from 'node:path';
 import { base, inHouse } from '../support/my-house.js';
 import { choose, expectAccessible, move, signIn, tile } from '../support/person.js';
 

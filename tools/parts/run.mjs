@@ -18,27 +18,28 @@ export function run(command, args, { cwd, env, loud = false, input } = {}) {
   };
 }
 
-let running = 0;
-const queue = [];
+/** Programs that run in the background, so many at once. */
+export const laneOf = (most) => ({ most, running: 0, queue: [] });
+const checks = laneOf(1);
 
-/** The same in the background, two at once: the rest wait for their turn. Resolves to { code, out }. */
-export function runSoon(command, args, { cwd } = {}) {
+/** The same in the background: the rest of its lane waits for its turn. Resolves to { code, out }. */
+export function runSoon(command, args, { cwd, env, lane = checks } = {}) {
   return new Promise((resolve) => {
     const begin = () => {
-      running++;
-      const child = spawn(command, args, { cwd, stdio: ['ignore', 'pipe', 'pipe'] });
+      lane.running++;
+      const child = spawn(command, args, { cwd, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
       let out = '';
       for (const stream of [child.stdout, child.stderr]) stream.setEncoding('utf8').on('data', (text) => (out += text));
       const done = (code) => {
-        running--;
-        queue.shift()?.();
+        lane.running--;
+        lane.queue.shift()?.();
         resolve({ code, out });
       };
       child.once('error', (error) => ((out += error.message), done(127)));
       child.once('close', (code) => done(code ?? 1));
     };
-    if (running < 2) begin();
-    else queue.push(begin);
+    if (lane.running < lane.most) begin();
+    else lane.queue.push(begin);
   });
 }
 

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { cp, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import pg from 'pg';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { clearanceNow } from '../clearing/index.js';
 import { compose } from '../composition.js';
@@ -139,6 +140,26 @@ describe('every kind of work is found by a sweep', () => {
     while ((await pictureAhead(test.house)) > 0);
     expect(await pictured()).toBe(3);
     expect([...(await itemsByPath(id)).values()].every(({ look }) => look !== null)).toBe(true);
+  });
+});
+
+describe('a card that could not be received at first', () => {
+  it('is received at a later look', async () => {
+    const worker = workerOf(test);
+    await worker.start();
+    const owner = new pg.Client({ connectionString: test.database.adminUrl });
+    await owner.connect();
+    // For a moment nothing can be written down of a card.
+    await owner.query('alter table intake add constraint closed_for_a_moment check (id < 0) not valid');
+    await makeCard(join(test.folder, 'making', 'LATE'), { '1.JPG': 5100 }, 94);
+    await mkdir(join(test.folder, 'reader'), { recursive: true });
+    await rename(join(test.folder, 'making', 'LATE'), join(test.folder, 'reader', 'LATE'));
+    await sleep(400);
+    expect(await intakesWhere(test.house.db, `k.volume = 'LATE'`, [])).toEqual([]);
+    await owner.query('alter table intake drop constraint closed_for_a_moment');
+    await owner.end();
+    await until(async () => (await intakesWhere(test.house.db, `k.volume = 'LATE' and i.read_through`, []))[0]);
+    await worker.stop();
   });
 });
 

@@ -1,7 +1,6 @@
 import { EXIT, jsonLine, table } from '../cli/output.js';
 import { isoCaptureTime } from '@tally/core/capture';
 import { formatBytes } from '@tally/core/logbook';
-import { join } from 'node:path';
 import { readAlone } from './read-folder.js';
 import type { ReadLine } from '../slip/index.js';
 

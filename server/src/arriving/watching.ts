@@ -41,8 +41,8 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
     const watched = settings.watched.some(({ folder }) => folder === intake.sourcePath);
     if (!watched && !now.has(intake.sourcePath)) await cardVanished(house, intake.sourcePath);
   }
-  /** Folders with nothing in them but the place where a card is mounted. */
-  let bare = new Set<string>();
+  /** Looked at again next time: nothing in them but the place where a card is mounted, or they could not be received. */
+  let later = new Set<string>();
   for await (const { appeared, vanished, now: there } of watchReaders(readers, signal, intervals.readersMs)) {
     for (const path of vanished) await cardVanished(house, path);
     const lying = await lyingAt(db, settings.station, [...there]);
@@ -51,17 +51,18 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
     for (const path of gone) await cardVanished(house, path);
     // A card can be gone and back between two looks: filing then noticed, and put its intake aside.
     const missed = lying.flatMap(({ present, sourcePath }) => (present ? [] : [sourcePath]));
-    const waiting = bare;
-    bare = new Set();
+    const waiting = later;
+    later = new Set();
     for (const path of new Set([...appeared, ...missed, ...gone, ...waiting])) {
       if (!there.has(path)) continue;
       if (await isBareMountPoint(path)) {
-        bare.add(path);
+        later.add(path);
         continue;
       }
-      await receiveCard(house, path, settings.station).catch((error: unknown) =>
-        log.warn({ path, error: (error as Error).message }, 'card'),
-      );
+      await receiveCard(house, path, settings.station).catch((error: unknown) => {
+        log.warn({ path, error: (error as Error).message }, 'card');
+        later.add(path);
+      });
     }
   }
 }

@@ -24,8 +24,6 @@ export async function haltFiling(house: House, intakeId: number, wish: FilingWis
   });
 }
 
-const lookMs = 400;
-
 /** A signal that also fires when somebody wants the filing to pause or stop. Call `done` afterwards. */
 export function heedHalt(house: House, intakeId: number, outer: AbortSignal): { signal: AbortSignal; done: () => void } {
   const halted = new AbortController();

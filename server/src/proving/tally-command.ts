@@ -1,4 +1,4 @@
-import { complain, EXIT, jsonLine, printable, say, WrongUse } from '../cli/output.js';
+import { EXIT, jsonLine, printable, say, WrongUse } from '../cli/output.js';
 import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
 import { formatBytes } from '@tally/core/logbook';
 import { readFile, stat } from 'node:fs/promises';

@@ -11,7 +11,7 @@ type Check = (method: string, url: string, body: unknown) => void;
 export function checkedAnswers(check: Check | (() => Promise<Check>)): HttpInterceptorFn {
   const withCheck = (): Observable<Check> => {
     // What takes no parameters loads it.
-    const found = check.length === 0 ? (check as () => Promise<Check>)() : (check as Check);
+    const found = check.length === 0 ? (check as () => Promise<Check>)() : check;
     return found instanceof Promise ? from(found) : of(found);
   };
   return (request, next) =>

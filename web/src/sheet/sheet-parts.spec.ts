@@ -84,7 +84,7 @@ describe('acts on many items', () => {
     wire.http.match(() => true);
   };
 
-  it('turning many is one request for each way they lie, and one step to undo', async () => {
+  it('turning many is one request for each way they lie, and one step to undo', () => {
     opened();
     show(...[1, 2, 3, 4].map((id) => item(id, { turned: id === 4 ? 3 : 0 })));
     acts.turn(store.tiles(), 1);
