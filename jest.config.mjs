@@ -21,6 +21,7 @@ const node = (name) => ({
   testEnvironment: 'node',
   testMatch: ['<rootDir>/src/**/*.spec.ts'],
   extensionsToTreatAsEsm: ['.ts'],
+  setupFilesAfterEnv: ['<rootDir>/../tests/support/seed.ts'],
   transform: { '^.+\\.ts$': swc },
   moduleNameMapper: {
     '^(\\.{1,2}/.*)\\.js$': '$1',
@@ -42,7 +43,7 @@ export default {
     node('standins'),
     {
       ...node('tests'),
-      testMatch: ['<rootDir>/{faults,command-line,reference}/**/*.spec.ts'],
+      testMatch: ['<rootDir>/{boundaries,faults,command-line,reference}/**/*.spec.ts'],
     },
     {
       displayName: 'web',
@@ -50,7 +51,7 @@ export default {
       ...angular,
       testEnvironment: 'jest-preset-angular/environments/jest-jsdom-env',
       testMatch: ['<rootDir>/src/**/*.spec.ts'],
-      setupFilesAfterEnv: ['<rootDir>/src/test-setup.ts'],
+      setupFilesAfterEnv: ['<rootDir>/src/test-setup.ts', '<rootDir>/../tests/support/seed.ts'],
       moduleNameMapper: {
         ...angular.moduleNameMapper,
         '^@tally/core/(.*)$': '<rootDir>/../core/src/$1/index.ts',

@@ -1,5 +1,6 @@
 // npm test: from a fresh machine to all tests. Ends with "N passed, N failed". --only NAME[,NAME] runs some of the steps.
 import { mkdtempSync, readFileSync, rmSync, existsSync } from 'node:fs';
+import { randomInt } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -31,6 +32,10 @@ const STEPS = {
 const wanted = values.only ? values.only.split(',') : Object.keys(STEPS);
 const unknown = wanted.filter((name) => !(name in STEPS));
 if (unknown.length) giveUp(`There is no step ${unknown.join(', ')}: the steps are ${Object.keys(STEPS).join(', ')}.`);
+
+// Random tests repeat with the seed of a run.
+const seed = process.env.TALLY_SEED ?? String(randomInt(1, 2 ** 31));
+step(`random tests use the seed ${seed} (TALLY_SEED=${seed} repeats them)`);
 
 debianPackages('test');
 npmPackages();
@@ -74,6 +79,7 @@ async function jest() {
     TALLY_TEST_ADMIN_URL: cluster.adminUrl('postgres'),
     TALLY_TEST_APP_URL: cluster.appUrl('postgres'),
     UV_THREADPOOL_SIZE: '16',
+    TALLY_SEED: seed,
   };
   cluster.ensureDatabase('tally');
   const done = await runSoon(bin('jest'), ['--json', `--outputFile=${report}`, '--silent', ...positionals], {

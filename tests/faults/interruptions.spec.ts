@@ -1,3 +1,5 @@
+import { chance } from '../../standins/src/chance.js';
+import { seed } from '../support/seed.js';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { IntakeSummary, LogPage, PlanView } from '@tally/contract';
 import { readdirSync } from 'node:fs';
@@ -87,13 +89,15 @@ function expectWhole(volume: string, first: number): void {
 }
 
 describe('interruptions cost time, never files', () => {
+  const roll = chance(seed);
+
   it(`kill -9 in the middle of filing, ${KILLS} times at random moments: the same end state, no half file under a final name`, async () => {
     const id = await begin('KILLED', 1);
     let card: Set<string> | null = null;
     let inTheMiddle = 0;
     for (let kill = 0; kill < KILLS; kill++) {
       await until(() => Promise.resolve(isWriting()));
-      await sleep(Math.random() * MEGABYTES * 0.3);
+      await sleep(roll() * MEGABYTES * 0.3);
       await server.kill();
       card ??= new Set(hashes(server.path('reader/KILLED'), '*.JPG'));
       // Whatever bears a final name now is whole, in whichever place.
