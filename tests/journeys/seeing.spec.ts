@@ -61,7 +61,8 @@ test('take and leave: a rectangle, a range, a run, a reversal; each undone; a se
   await expect(page.getByText('14 items chosen')).toBeVisible();
   await page.keyboard.press('Escape');
 
-  // A reload shows the same; so do order and what is shown.
+  // A reload shows the same, once the server knows it; so do order and what is shown.
+  await expect(file(other, 29)).toBeVisible();
   await page.reload();
   await expect(file(page, 29)).toBeVisible();
   await page.getByRole('combobox', { name: 'What is shown' }).click();

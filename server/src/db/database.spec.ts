@@ -1,8 +1,10 @@
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { join } from 'node:path';
+import { makeCard } from '../testing/cards.js';
 import { dataSource } from './database.js';
-import { NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { bring, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { Locks } from './locks.js';
 import { LogQuery } from '@tally/contract';
 import { advanceNumbers, nextNumbers, record } from '../house/index.js';
@@ -145,7 +147,13 @@ describe('locks', () => {
 });
 
 it('words with wildcards of SQL find only themselves', async () => {
+  await bring(test, await makeCard(join(test.folder, 'CARD_100%'), { '1.JPG': 10 }));
+  await bring(test, await makeCard(join(test.folder, 'CARD_1000'), { '2.JPG': 20 }, 2));
   const find = async (words: string) => (await findIntakes(test.house.db, LogQuery.parse({ words }), 'Europe/London')).total;
-  expect(await find('%')).toBe(0);
+  expect(await find('barrow')).toBe(2);
+  expect(await find('%')).toBe(1);
+  expect(await find('100%')).toBe(1);
+  expect(await find('card_100')).toBe(2);
+  expect(await find('c_r')).toBe(0);
   expect(await find("'; drop table intake; --")).toBe(0);
 });

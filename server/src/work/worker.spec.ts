@@ -89,8 +89,17 @@ describe('a station at work', () => {
       throw new Error('undone');
     });
     await expect(undone).rejects.toThrow('undone');
-    await sleep(1200);
-    expect((await theIntake(test.house, id)).state).toBe('open');
+    const sent = async () => {
+      const [{ n }] = await test.house.db.query<[{ n: number }]>(
+        `select count(*)::int as n from pgboss.job where name like 'file-%' and (data->>'intakeId')::int = $1`,
+        [id],
+      );
+      return n;
+    };
+    expect(await sent()).toBe(0);
+    // The same without the undoing is there, so that this can fail.
+    await test.queue.file(test.house.db, id, test.settings.station);
+    expect(await sent()).toBe(1);
   });
 
   it('notices a card that goes, and knows it when it is back', async () => {

@@ -172,9 +172,13 @@ export class Foot {
   });
 
   private readonly whereTallied = computed(() => {
+    // Before the places and the items are here nobody knows: then nothing is claimed.
+    if (this.store.loading() || !this.store.places().length) return 'their places';
+    if (this.store.troubled()) return 'some places only';
     const lagging = this.store.lagging();
     if (!lagging.length) return 'every place';
-    return `${this.store.places().length - lagging.length} places, ${lagging.map(({ name }) => name).join(' and ')} fills up later`;
+    const whole = this.store.places().length - lagging.length;
+    return `${whole} ${whole === 1 ? 'place' : 'places'}, ${lagging.map(({ name }) => name).join(' and ')} fills up later`;
   });
 
   protected readonly progressWords = computed(() => {

@@ -164,6 +164,35 @@ describe('the stick’s rows', () => {
   });
 });
 
+describe('where everything tallies', () => {
+  const copy = (place: string, state: 'tallied' | 'waiting' | 'missing') => ({ place, state, problem: null });
+  const PLACES = ['a', 'b'].map((id) => ({
+    ...{
+      id,
+      name: id === 'a' ? 'Shared drive' : 'Off-site copy',
+      kind: 'second copy',
+      root: '/mnt/x',
+      required: true,
+      fill: 'later',
+    },
+    ...{ holds: { kinds: null, assignments: null }, online: true, problem: null, freeBytes: 1, totalBytes: 2, device: 'a' },
+    ...{ copies: 0, bytes: 0, waiting: { copies: 0, bytes: 0, hoursAtRisk: 0 } },
+  }));
+
+  it('is not claimed before the places are known, nor while a copy waits or is missing', async () => {
+    const says = async (state: 'tallied' | 'waiting' | 'missing') => {
+      set({ state: 'tallied', filed: 1 }, [item(1, { filedAs: 'x/1.jpg', copies: [copy('a', 'tallied'), copy('b', state)] })]);
+      return (await render(Foot)).text();
+    };
+    store.loading.set(false);
+    expect(await says('waiting')).not.toContain('every place');
+    wire.one('/api/places').flush(PLACES);
+    expect(await says('waiting')).toContain('in 1 place, Off-site copy fills up later');
+    expect(await says('missing')).toContain('in some places only');
+    expect(await says('tallied')).toContain('in every place');
+  });
+});
+
 describe('the one button that matters', () => {
   const button = async () => {
     const { element } = await render(Foot);

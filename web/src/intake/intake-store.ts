@@ -114,6 +114,11 @@ export class IntakeStore extends SheetSource {
     ),
   );
 
+  /** Is there a copy that differs, is missing or could not be made? */
+  readonly troubled = computed(() =>
+    this.items().some((item) => item.copies.some(({ state }) => ['differs', 'missing', 'unreadable'].includes(state))),
+  );
+
   open(id: number): void {
     this.id = id;
     this.loading.set(true);

@@ -1,81 +1,24 @@
 import type { ItemView } from '@tally/contract';
+import type { Item } from '../../db/entities/intake.js';
 import type { CaptureTime } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
-import type { CopyState } from '@tally/core/copies';
 import type { Db } from '../../db/database.js';
 
 /** A file as a listing of a card gives it, with what its path alone tells. */
-export interface ListedItem {
-  readonly path: string;
-  readonly pathBytes: Buffer;
-  readonly bytes: number;
-  readonly modifiedAt: Date;
-  readonly kind: Kind;
-  readonly leader: string;
-  readonly setAside: string | null;
-  readonly problem: string | null;
-  readonly captured: CaptureTime;
-}
+export type ListedItem = Readonly<
+  Pick<Item, 'path' | 'pathBytes' | 'bytes' | 'modifiedAt' | 'kind' | 'leader' | 'setAside' | 'problem'>
+> & { readonly captured: CaptureTime };
 
-/** What reading a file's metadata adds. */
-export interface ReadItem {
-  readonly id: number;
-  readonly captured: CaptureTime;
-  readonly make: string | null;
-  readonly model: string | null;
-  readonly serial: string | null;
-  readonly width: number | null;
-  readonly height: number | null;
-  readonly durationMs: number | null;
-  readonly orientation: number | null;
-  /** What is odd about it; it is filed all the same. */
-  readonly remark: string | null;
-  readonly quickHash: Buffer | null;
-}
+/** What reading a file's metadata adds; `remark` is what is odd about it, it is filed all the same. */
+export type ReadItem = Readonly<
+  Pick<Item, 'id' | 'make' | 'model' | 'serial' | 'width' | 'height' | 'durationMs' | 'orientation' | 'remark' | 'quickHash'>
+> & { readonly captured: CaptureTime };
 
-/** An item as the use cases see it. */
-export interface ItemRow {
-  readonly id: number;
-  readonly path: string;
-  readonly pathBytes: Buffer;
-  readonly bytes: number;
-  readonly modifiedAt: Date;
-  readonly kind: Kind;
-  readonly leader: string;
-  readonly setAside: string | null;
-  readonly problem: string | null;
-  readonly remark: string | null;
-  readonly captured: CaptureTime;
-  readonly make: string | null;
-  readonly model: string | null;
-  readonly serial: string | null;
-  readonly width: number | null;
-  readonly height: number | null;
-  readonly durationMs: number | null;
-  readonly read: boolean;
-  readonly taken: boolean;
-  readonly quickHash: Buffer | null;
-  readonly alreadyFiled: ItemView['alreadyFiled'];
-  readonly twinOf: string | null;
-  readonly namesake: string | null;
-  readonly contributor: ItemView['contributor'];
-  readonly assignment: ItemView['assignment'];
-  readonly verdict: ItemView['verdict'];
-  readonly description: string;
-  readonly role: ItemView['role'];
-  readonly profile: string;
-  readonly turned: number;
-  readonly useFromMs: number | null;
-  readonly useToMs: number | null;
-  readonly sharpness: number | null;
-  readonly look: string | null;
-  /** As the camera's clock had it, and the correction in seconds. */
-  readonly cameraLocal: string;
-  readonly clockShiftS: number;
-  readonly version: number;
-  readonly filedAs: string | null;
-  readonly copies: { place: string; state: CopyState; problem: string | null }[];
-}
+/** An item as the use cases see it: as it is shown, and what is not for everybody. */
+export type ItemRow = Readonly<Omit<ItemView, 'captured'>> &
+  Readonly<Pick<Item, 'pathBytes' | 'modifiedAt' | 'quickHash' | 'cameraLocal' | 'clockShiftS' | 'version'>> & {
+    readonly captured: CaptureTime;
+  };
 
 /** Text as PostgreSQL can keep it: it knows no NUL. */
 export const storable = (value: string) => value.replaceAll('\0', '\uFFFD');
