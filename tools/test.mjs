@@ -47,8 +47,10 @@ try {
   // Checks fill the gaps of the tests; journeys have the machine to themselves, as a person at a desk has.
   const seconds = () => Math.round((Date.now() - began) / 1000);
   const first = wanted.filter((name) => name !== 'journeys');
+  const made = wanted.includes('journeys') ? journeysHouse() : Promise.resolve(null);
   const unit = wanted.includes('jest') ? STEPS.jest() : Promise.resolve(null);
-  const stepOf = (name) => (name === 'jest' ? unit : name === 'journeys' ? unit.then(STEPS.journeys) : STEPS[name]());
+  const stepOf = (name) =>
+    name === 'jest' ? unit : name === 'journeys' ? Promise.all([unit, made]).then(([, house]) => journeys(house)) : STEPS[name]();
   const order = [...first, ...wanted.filter((name) => name === 'journeys')];
   const begun = order.map((name) => stepOf(name).then((outcome) => ({ name, ...outcome, after: seconds() })));
   for (const { name, after, ...outcome } of await Promise.all(begun)) {
@@ -96,12 +98,17 @@ async function jest() {
   return { passed: numPassedTests, failed: numFailedTests + numRuntimeErrorTestSuites, words: done.out.slice(0, 60_000) };
 }
 
+/** What journeys begin with is made while the unit tests run. */
+const journeysHouse = () =>
+  runSoon('nice', ['-n', '10', process.execPath, join(ROOT, 'tools/parts/journeys-house.mjs')], { cwd: ROOT, lane: laneOf(1) });
+
 /** Journeys through the real interface in Debian's Chromium. */
-async function journeys() {
+async function journeys(house) {
+  if (house.code !== 0) return { passed: 0, failed: 1, words: house.out };
   const report = join(scratch, 'journeys.json');
   const done = await runSoon(bin('playwright'), ['test', '--config', 'tests/playwright.config.ts', ...positionals], {
     ...{ cwd: ROOT, lane },
-    env: { PLAYWRIGHT_JSON_OUTPUT_NAME: report },
+    env: { PLAYWRIGHT_JSON_OUTPUT_NAME: report, TALLY_JOURNEYS_MADE: '1' },
   });
   if (!existsSync(report)) return { passed: 0, failed: 1, words: done.out };
   const { stats } = JSON.parse(readFileSync(report, 'utf8'));

@@ -41,7 +41,8 @@ export async function compose(
   const mountsOf = options.mountsOf ?? settings.station;
   const log = options.log ?? pino({ level: settings.log }, destination({ dest: 2, sync: true }));
   await migrate(settings.databaseAdminUrl ?? settings.databaseUrl, settings.databaseUrl);
-  const source = await dataSource(settings.databaseUrl).initialize();
+  const onTrouble = (error: Error) => log.warn({ error: error.message }, 'a connection to the database was lost');
+  const source = await dataSource(settings.databaseUrl, 10, onTrouble).initialize();
   await mkdir(settings.dataDir, { recursive: true });
   const clock = options.clock ?? clockOf(settings.clock);
   await inTransaction(source.manager, async (tx) => {

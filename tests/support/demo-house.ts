@@ -1,5 +1,4 @@
 import type { FullConfig } from '@playwright/test';
-import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 
@@ -12,6 +11,12 @@ interface DemoHouse {
   startPanel(): Promise<{ port: number; child: { kill(): void } }>;
 }
 
+interface Made {
+  readonly LIKE: object;
+  makeHouse(): Promise<void>;
+  folderOf(worker: number): string;
+}
+
 /**
  * Starts the demonstration's house, new, with its clock stopped: one for each worker of the journeys, made once and
  * copied. Each worker finds its own by its number (`inHouse`, `base`). Ends them afterwards.
@@ -19,15 +24,14 @@ interface DemoHouse {
 export default async function openHouses(config: FullConfig): Promise<() => Promise<void>> {
   const load = (path: string) =>
     import(pathToFileURL(join(ROOT, path)).href) as Promise<Record<string, (...parameters: unknown[]) => Promise<unknown>>>;
-  const folder = (worker: number) => join(ROOT, '.tally/journeys', String(worker));
-  const { removeCluster } = await load('tools/parts/cluster.mjs');
-  await removeCluster!(join(folder(0), 'db'));
-  rmSync(join(ROOT, '.tally/journeys'), { recursive: true, force: true });
+  const { makeHouse, folderOf, LIKE } = (await import(pathToFileURL(join(ROOT, 'tools/parts/journeys-house.mjs')).href)) as Made;
+  // Whoever runs all tests has made it already, while others ran.
+  if (!process.env['TALLY_JOURNEYS_MADE']) await makeHouse();
   const { openDemoHouse, copyDemoHouse } = await load('tools/parts/demo-house.mjs');
-  const first = (await openDemoHouse!(folder(0), { frozen: true, testing: true, cards: [], past: 20 })) as DemoHouse;
+  const first = (await openDemoHouse!(folderOf(0), LIKE)) as DemoHouse;
   const houses = [first];
   for (let worker = 1; worker < config.workers; worker++)
-    houses.push((await copyDemoHouse!(first, folder(0), folder(worker), `tally_${worker}`)) as DemoHouse);
+    houses.push((await copyDemoHouse!(first, folderOf(0), folderOf(worker), `tally_${worker}`)) as DemoHouse);
   const { startServer } = await load('tools/parts/serve.mjs');
   const { end } = await load('tools/parts/run.mjs');
   const running = await Promise.all(
@@ -37,7 +41,7 @@ export default async function openHouses(config: FullConfig): Promise<() => Prom
       process.env[`TALLY_HOUSE_${worker}`] = JSON.stringify({
         base: `http://127.0.0.1:${house.settings.port}`,
         panel: `http://127.0.0.1:${panel.port}`,
-        folder: folder(worker),
+        folder: folderOf(worker),
       });
       return { panel, server };
     }),

@@ -1,12 +1,13 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { cp, mkdir, readdir, rename, rm } from 'node:fs/promises';
+import { cp, mkdir, mkdtemp, readdir, rename, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { clearanceNow } from '../clearing/index.js';
+import { clearanceNow, clearCard } from '../clearing/index.js';
 import { compose } from '../composition.js';
 import { giveBack } from '../counter/index.js';
-import { planOf } from '../filing/index.js';
+import { beginFiling, planOf } from '../filing/index.js';
 import { eventsOf, intakesWhere, theIntake } from '../house/index.js';
 import { itemsOf, markAlreadyFiled, pictureAhead } from '../seeing/index.js';
 import { changeSlip } from '../slip/index.js';
@@ -18,8 +19,18 @@ import { receiveCard } from './receive.js';
 
 let test: TestHouse;
 let cards = 0;
-beforeAll(async () => (test = await openHouse()));
-afterAll(() => test.end());
+/** The same with places that stand on two devices, as a card needs that shall be cleared. */
+let devices: TestHouse;
+beforeAll(async () => {
+  test = await openHouse();
+  const folder = await mkdtemp(join(tmpdir(), 'tally-devices-'));
+  const place = (id: string, kind: string) => ({ id, name: id, kind, root: join(folder, id), device: id });
+  devices = await openHouse({ places: [place('shared', 'shared drive'), place('second', 'second copy')] as never });
+});
+afterAll(async () => {
+  await test.end();
+  await devices.end();
+});
 
 const card = (name = `CARD${++cards}`) => join(test.folder, 'cards', name);
 const itemsByPath = async (id: number) => new Map((await itemsOf(test.house.db, id)).map((item) => [item.path, item]));
@@ -140,6 +151,34 @@ describe('every kind of work is found by a sweep', () => {
     while ((await pictureAhead(test.house)) > 0);
     expect(await pictured()).toBe(3);
     expect([...(await itemsByPath(id)).values()].every(({ look }) => look !== null)).toBe(true);
+  });
+});
+
+describe('a card that is cleared while its station watches', () => {
+  it('stays the card it was, with nothing on it: it is neither gone nor a new one', async () => {
+    const path = join(test.folder, 'reader', 'CLEARED');
+    const making = await makeCard(
+      join(test.folder, 'making', 'CLEARED'),
+      Object.fromEntries(Array.from({ length: 300 }, (_, n) => [`DCIM/${n}.JPG`, 4000 + n])),
+      95,
+    );
+    const worker = workerOf(devices);
+    await worker.start();
+    await mkdir(join(devices.folder, 'reader'), { recursive: true });
+    const here = path.replace(test.folder, devices.folder);
+    await rename(making, here);
+    const { id } = await until(
+      async () => (await intakesWhere(devices.house.db, `k.volume = 'CLEARED' and i.read_through`, []))[0],
+    );
+    await changeSlip(devices.house, id, devices.slip, 'test');
+    const { view } = await planOf(devices.house, devices.house.db, id, false);
+    await beginFiling(devices.house, id, view.seal, 'test');
+    await until(async () => (await theIntake(devices.house, id)).state === 'tallied');
+    expect(await clearCard(devices.house, id, { files: 300, letGo: false, sure: false }, 'wren')).toMatchObject({ removed: 300 });
+    await sleep(6 * devices.house.intervals.readersMs);
+    expect(await intakesWhere(devices.house.db, `k.volume = 'CLEARED'`, [])).toHaveLength(1);
+    expect(await theIntake(devices.house, id)).toMatchObject({ present: true, witness: null });
+    await worker.stop();
   });
 });
 

@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
 import { holdUntilEnd } from '../db/locks.js';
 import { inTransaction, type Db } from '../db/database.js';
-import { cardIdentity, standsAt } from '../drive/card-identity.js';
+import { cardIdentity, isSameIdentity, standsAt, type CardIdentity } from '../drive/card-identity.js';
 import { codeOf } from '../drive/list-card.js';
 import { listItems } from './listing.js';
 import { intakeLike } from './store/known-cards.js';
@@ -10,6 +10,7 @@ import {
   type House,
   intakeById,
   intakesWhere,
+  lockIntake,
   opens,
   record,
   Refusal,
@@ -129,12 +130,20 @@ async function goOn(house: House, tx: Db, intakeId: number, where: Where): Promi
   return intakeId;
 }
 
-/** A card vanished from its reader. Nothing is lost: what was filed stays filed, what was not waits for the card. */
-export async function cardVanished(house: House, sourcePath: string): Promise<void> {
+/**
+ * A card vanished from its reader. Nothing is lost: what was filed stays filed, what was not waits for the card.
+ * @param seen what it was known by when it was looked for: if that is another by now (its files were removed by us a moment
+ * ago), it has not vanished.
+ */
+export async function cardVanished(house: House, sourcePath: string, seen?: CardIdentity): Promise<void> {
   const { db, settings, clock } = house;
   const gone = await intakesWhere(db, 'i.present and i.station = $1 and i.source_path = $2', [settings.station, sourcePath]);
   for (const { id } of gone) {
     await inTransaction(db, async (tx) => {
+      // Whoever clears it holds it until it is known by something else.
+      await lockIntake(tx, id);
+      const now = await theIntake({ db: tx }, id);
+      if (!now.present || (seen && !isSameIdentity(now, seen))) return;
       await happens(tx, house, id, { what: 'pulled' });
       const text = 'The card was taken out of the reader.';
       await record(tx, { at: clock(), kind: 'card gone', intakeId: id, who: null, text });

@@ -1,3 +1,4 @@
+import { listCard } from '../drive/list-card.js';
 import { isBareMountPoint } from '../drive/card-identity.js';
 import { standsAt } from '../drive/card-identity.js';
 import glob from 'fast-glob';
@@ -48,14 +49,16 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
     const lying = await lyingAt(db, settings.station, [...there]);
     // A mount point stays when its card is gone; another card may be there by now, or the same, formatted.
     const gone = await unlessStanding(lying.filter(({ present }) => present));
-    for (const path of gone) await cardVanished(house, path);
+    for (const card of gone) await cardVanished(house, card.sourcePath, card);
     // A card can be gone and back between two looks: filing then noticed, and put its intake aside.
     const missed = lying.flatMap(({ present, sourcePath }) => (present ? [] : [sourcePath]));
     const waiting = later;
     later = new Set();
-    for (const path of new Set([...appeared, ...missed, ...gone, ...waiting])) {
+    for (const path of new Set([...appeared, ...missed, ...gone.map(({ sourcePath }) => sourcePath), ...waiting])) {
       if (!there.has(path)) continue;
-      if (await isBareMountPoint(path)) {
+      // Nor is a card that lay there a new one when its files are gone.
+      const wasHere = lying.some(({ sourcePath }) => sourcePath === path) && !appeared.includes(path);
+      if ((await isBareMountPoint(path)) || (wasHere && (await holdsNothing(path)))) {
         later.add(path);
         continue;
       }
@@ -67,11 +70,18 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
   }
 }
 
-/** Folders whose card is not there any more. */
-async function unlessStanding(lying: readonly Lying[]): Promise<string[]> {
+/** Those whose card is not there any more. */
+async function unlessStanding(lying: readonly Lying[]): Promise<Lying[]> {
   const standing = await Promise.all(lying.map((card) => standsAt(card.sourcePath, card)));
-  return lying.flatMap(({ sourcePath }, index) => (standing[index] ? [] : [sourcePath]));
+  return lying.filter((_, index) => !standing[index]);
 }
+
+/** Is there no file in a folder, however many folders are? What cannot be listed is for whoever receives it to say. */
+const holdsNothing = (path: string): Promise<boolean> =>
+  listCard(path).then(
+    (entries) => entries.length === 0,
+    () => false,
+  );
 
 /** Watches a folder that files keep arriving in. */
 export function watchArrivals(house: House, watched: House['settings']['watched'][number], signal: AbortSignal): Promise<void> {

@@ -3,4 +3,4 @@
  * In: the card as it is now, and the copies as they stand.
  * Out: the clearance with its reasons; an emptied card; a restored one.
  */
-export { clearanceNow } from './clearance.js';
+export { clearanceNow, clearCard } from './clearance.js';

@@ -35,8 +35,8 @@ const ENTITIES = [
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan],
 ];
 
-/** A data source; not connected yet. */
-export function dataSource(url: string, poolSize = 10): DataSource {
+/** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
+export function dataSource(url: string, poolSize = 10, onTrouble: (error: Error) => void = () => undefined): DataSource {
   return new DataSource({
     type: 'postgres',
     url,
@@ -53,7 +53,7 @@ export function dataSource(url: string, poolSize = 10): DataSource {
     poolSize,
     connectTimeoutMS: 5_000,
     // A connection that dies (the database restarts) must not take the process with it.
-    poolErrorHandler: () => undefined,
+    poolErrorHandler: onTrouble,
     extra: { application_name: 'tally' },
   });
 }

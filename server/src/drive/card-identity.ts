@@ -10,6 +10,9 @@ export interface CardIdentity {
   readonly witness: Buffer | null;
 }
 
+export const isSameIdentity = (a: CardIdentity, b: CardIdentity): boolean =>
+  a.device === b.device && (a.witness === null ? b.witness === null : b.witness !== null && a.witness.equals(b.witness));
+
 interface Listed {
   readonly pathBytes: Buffer;
   readonly problem: string | null;

@@ -3,6 +3,9 @@ import type { ErrorRequestHandler, Response } from 'express';
 import type { Logger } from 'pino';
 import { ZodError } from 'zod';
 
+/** What PostgreSQL says of transactions that got into each other more often than they are tried (manual, appendix A). */
+const IN_EACH_OTHERS_WAY = new Set(['40001', '40P01', '55P03']);
+
 /** Answers with problem details (RFC 9457, media type application/problem+json). */
 export function sendProblem(response: Response, status: number, title: string, more: Partial<Problem> = {}): void {
   const problem: Problem = { type: 'about:blank', title, status, ...more };
@@ -32,6 +35,10 @@ export function problems(log: Logger): ErrorRequestHandler {
       { method: request.method, path: request.path, error: (error as Error).message, stack: (error as Error).stack },
       'request failed',
     );
+    if (IN_EACH_OTHERS_WAY.has((error as { code?: string }).code ?? '')) {
+      sendProblem(response, 503, 'Others are changing the same thing. Nothing was changed; try again in a moment.');
+      return;
+    }
     const away = /ECONNREFUSED|terminat|Connection|shutting down|starting up/i.test((error as Error).message);
     if (away) {
       sendProblem(response, 503, 'The database does not answer. Nothing is lost; try again in a moment.');

@@ -119,7 +119,7 @@ describe('a station at work', () => {
     await changeSlip(test.house, id, test.slip, 'wren');
     await rename(test.second, `${test.second}-away`);
     // The sweep has to see it away before it can see it come back.
-    await sleep(3500);
+    await sleep(4 * test.house.intervals.sweepMs);
     const { view } = await planOf(test.house, test.house.db, id, false);
     await beginFiling(test.house, id, view.seal, 'wren');
     await until(async () => (await theIntake(test.house, id)).state === 'needs attention');
@@ -138,7 +138,7 @@ describe('a station at work', () => {
     await beginFiling(test.house, id, view.seal, 'wren');
     await until(async () => (await theIntake(test.house, id)).state === 'tallied');
     expect(await waits()).toBe(2);
-    await sleep(3500);
+    await sleep(4 * test.house.intervals.sweepMs);
     expect(await waits()).toBe(2);
     await rename(`${offsite}-cut`, offsite);
     await until(async () => (await waits()) === 0);

@@ -82,6 +82,7 @@ export type IntakeTotals = Pick<
 @Check('intake_state', `state in ('open', 'filing', 'tallied', 'needs attention', 'closed')`)
 @Check('intake_halt', `halt in ('pause', 'stop')`)
 @Index('intake_unread', ['station'], { where: 'present and not read_through' })
+@Index('intake_lying', ['station', 'sourcePath'])
 @Index('intake_received', ['receivedAt', 'id'])
 export class Intake {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })

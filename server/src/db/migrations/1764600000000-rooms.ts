@@ -25,6 +25,8 @@ const COLUMNS = [
   `ALTER TABLE "intake" ADD "drawn" jsonb NOT NULL DEFAULT '[]'`,
   `CREATE INDEX "intake_unread" ON "intake" ("station") WHERE present and not read_through`,
   `CREATE INDEX "intake_card" ON "intake" ("card_id")`,
+  // What lies in a reader is asked several times a second.
+  `CREATE INDEX "intake_lying" ON "intake" ("station", "source_path")`,
 ];
 
 const oneOf = (table: string, column: string, values: readonly string[]) =>
