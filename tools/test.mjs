@@ -99,8 +99,12 @@ async function jest() {
 }
 
 /** What journeys begin with is made while the unit tests run. */
-const journeysHouse = () =>
-  runSoon('nice', ['-n', '10', process.execPath, join(ROOT, 'tools/parts/journeys-house.mjs')], { cwd: ROOT, lane: laneOf(1) });
+function journeysHouse() {
+  return runSoon('nice', ['-n', '10', process.execPath, join(ROOT, 'tools/parts/journeys-house.mjs')], {
+    cwd: ROOT,
+    lane: laneOf(1),
+  });
+}
 
 /** Journeys through the real interface in Debian's Chromium. */
 async function journeys(house) {
