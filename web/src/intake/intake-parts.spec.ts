@@ -164,6 +164,28 @@ describe('the stick’s rows', () => {
   });
 });
 
+describe('what looks filed and is still being compared', () => {
+  const filedAs = (id: number, confirmed: boolean) =>
+    item(id, {
+      alreadyFiled: { path: '2026/a.jpg', intakeId: 3, intakeNumber: '2026-0001', at: '2026-04-12T10:00:00Z', confirmed },
+    });
+
+  it('has a mark of its own, and the slip counts it apart from what is proven', async () => {
+    set({}, [filedAs(1, true), filedAs(2, false), item(3)]);
+    expect((await render(Slip)).text()).toContain('1 of 3 were filed on 12 April, 1 being compared; 1 is new');
+    const looks = async (n: number) => {
+      const { element } = await render(SheetTile, { tile: store.tiles()[n]! });
+      return [
+        element.className,
+        element.getAttribute('aria-label'),
+        element.querySelector('.mark path')?.getAttribute('stroke-dasharray'),
+      ];
+    };
+    expect(await looks(0)).toEqual(['already', expect.stringContaining('already filed as 2026/a.jpg'), null]);
+    expect(await looks(1)).toEqual(['likely', expect.stringContaining('being compared, looks filed as 2026/a.jpg'), '3 2']);
+  });
+});
+
 describe('where everything tallies', () => {
   const copy = (place: string, state: 'tallied' | 'waiting' | 'missing') => ({ place, state, problem: null });
   const PLACES = ['a', 'b'].map((id) => ({

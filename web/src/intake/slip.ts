@@ -231,15 +231,17 @@ export class Slip {
   /** A card that was read before: how much of it was filed when, and what is new. */
   protected readonly before = computed(() => {
     const material = this.store.material();
-    const filed = material.flatMap((item) => (item.alreadyFiled && !item.filedAs ? [item.alreadyFiled] : []));
+    const known = material.flatMap((item) => (item.alreadyFiled && !item.filedAs ? [item.alreadyFiled] : []));
+    const filed = known.filter(({ confirmed }) => confirmed);
     const at = filed.map((one) => one.at).filter((day) => day !== null);
     if (!filed.length || !at.length) return null;
     const newest = at.reduce((a, b) => (a > b ? a : b));
     const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', timeZone: this.zone() }).format(
       new Date(newest),
     );
-    const fresh = material.length - filed.length;
-    const text = `${filed.length} of ${material.length} were filed on ${day}; ${fresh} ${fresh === 1 ? 'is' : 'are'} new`;
+    const fresh = material.length - known.length;
+    const comparing = known.length > filed.length ? `, ${known.length - filed.length} being compared` : '';
+    const text = `${filed.length} of ${material.length} were filed on ${day}${comparing}; ${fresh} ${fresh === 1 ? 'is' : 'are'} new`;
     return { intakeId: filed.find((one) => one.at === newest)!.intakeId, text };
   });
 

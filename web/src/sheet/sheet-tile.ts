@@ -76,6 +76,9 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
       border-color: var(--line);
       border-style: dashed;
     }
+    :host(.likely) ts-picture {
+      filter: grayscale(0.6) opacity(0.75);
+    }
     :host(.already) ts-picture {
       filter: grayscale(1) opacity(0.6);
     }
@@ -106,8 +109,10 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
     :host(.left) .mark,
     :host(.likely) .mark,
     :host(.already) .mark {
-      left: 14px;
-      bottom: 6px;
+      left: 16px;
+      bottom: 14px;
+      border-radius: 3px;
+      background: var(--sheet);
       color: var(--ink);
     }
     .badge,
@@ -165,6 +170,7 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
     role: 'option',
     '[class.left]': "state() === 'left'",
     '[class.already]': "state() === 'already'",
+    '[class.likely]': "state() === 'likely'",
     '[attr.aria-selected]': 'tile().lead.taken',
     '[attr.aria-label]': 'words()',
   },
