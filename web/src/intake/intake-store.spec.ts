@@ -186,6 +186,16 @@ describe('what is done can be undone', () => {
   });
 });
 
+it('counts the bytes of what is taken and of what is filed, not of the whole card', () => {
+  store.items.set([
+    item(1, { bytes: 10, filedAs: 'f/1.jpg' }),
+    item(2, { bytes: 30, taken: false }),
+    item(3, { bytes: 20 }),
+    item(4, { bytes: 5, filedAs: 'f/4.jpg' }),
+  ]);
+  expect(store.counts()).toMatchObject({ taken: 1, takenBytes: 20, filed: 2, filedBytes: 15, left: 1 });
+});
+
 describe('how the sheet is looked at', () => {
   let view: View;
   beforeEach(() => {

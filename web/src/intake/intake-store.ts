@@ -93,13 +93,16 @@ export class IntakeStore extends SheetSource {
   readonly counts = computed(() => {
     const material = this.material();
     const taken = material.filter((item) => item.taken && !item.alreadyFiled && !item.filedAs && !item.problem);
+    const filed = material.filter((item) => item.filedAs);
+    const bytesOf = (items: readonly ItemView[]) => items.reduce((sum, item) => sum + item.bytes, 0);
     return {
       taken: taken.length,
-      takenBytes: taken.reduce((sum, item) => sum + item.bytes, 0),
+      takenBytes: bytesOf(taken),
       already: material.filter((item) => item.alreadyFiled?.confirmed && !item.filedAs).length,
       comparing: material.filter((item) => item.alreadyFiled?.confirmed === false && !item.filedAs).length,
       left: material.filter((item) => !item.taken && !item.filedAs && !item.alreadyFiled).length,
-      filed: material.filter((item) => item.filedAs).length,
+      filed: filed.length,
+      filedBytes: bytesOf(filed),
       odd: material.filter((item) => item.remark ?? item.problem).length,
       twins: material.filter((item) => item.twinOf).length,
       namesakes: material.filter((item) => item.namesake && !item.filedAs).length,

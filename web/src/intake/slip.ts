@@ -54,7 +54,7 @@ import { LabelPicker } from './label-picker';
       <p class="facts">
         <span
           ><b>{{ counts().taken + counts().filed }}</b> {{ counts().filed ? 'filed or being filed' : 'taken' }},
-          {{ (counts().filed ? intake.bytes : counts().takenBytes) | bytes }}</span
+          {{ counts().takenBytes + counts().filedBytes | bytes }}</span
         >
         @if (counts().already && !before()) {
           <span
