@@ -24,6 +24,7 @@ const ours = {
   '@typescript-eslint/unbound-method': 'off',
   '@typescript-eslint/no-unnecessary-condition': ['error', { allowConstantLoopConditions: true }],
   eqeqeq: 'error',
+  'no-duplicate-imports': ['error', { allowSeparateTypeImports: true }],
 };
 
 export default ts.config(

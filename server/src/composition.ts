@@ -1,4 +1,4 @@
-import { inTransaction } from './db/database.js';
+import { dataSource, inTransaction, migrate } from './db/database.js';
 import { randomBytes } from 'node:crypto';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -11,7 +11,6 @@ import { Previews } from './media/previews.js';
 import { ThoroughReader } from './media/thorough.js';
 import { Urgency } from './media/urgency.js';
 import type { Settings } from './settings.js';
-import { dataSource, migrate } from './db/database.js';
 import { INTERVALS, type Intervals } from './work/intervals.js';
 import { Queue } from './work/queue.js';
 import { Locks } from './db/locks.js';

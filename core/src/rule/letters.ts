@@ -1,6 +1,5 @@
-import { textFormats } from './formats.js';
+import { ascii, textFormats } from './formats.js';
 import type { RuleSettings } from './settings.js';
-import { ascii } from './formats.js';
 
 /** Sorts of characters, one bit each. `/` is none of them: it never stands in a value. */
 export const UPPER = 1;

@@ -1,6 +1,5 @@
 import { inTransaction } from '../db/database.js';
-import { WHO } from '../cli/output.js';
-import { EXIT, jsonLine, say, table } from '../cli/output.js';
+import { EXIT, jsonLine, say, table, WHO } from '../cli/output.js';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { readIntake } from './read-items.js';
 import { receiveCard } from './receive.js';

@@ -1,6 +1,5 @@
 import { listCard } from '../drive/list-card.js';
-import { isBareMountPoint } from '../drive/card-identity.js';
-import { standsAt } from '../drive/card-identity.js';
+import { isBareMountPoint, standsAt } from '../drive/card-identity.js';
 import glob from 'fast-glob';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { watchFolder } from '../drive/watch-folder.js';

@@ -1,4 +1,4 @@
-import { fastIdentityOf } from '../drive/hashing.js';
+import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import { sizeOf } from '../drive/final-name.js';
 import pLimit from 'p-limit';
 import { cardIdentity, liesOn } from '../drive/card-identity.js';
@@ -7,7 +7,6 @@ import { setAsideReason } from '@tally/core/card';
 import { type CardClearance, type CardFileNow, clearanceOfCard, mustHold } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { join } from 'node:path';
-import { hashFile } from '../drive/hashing.js';
 import { type CardEntry, codeOf, isFolder, joinBytes, listCard } from '../drive/list-card.js';
 import { type Expected, removeFile } from '../drive/remove-file.js';
 import { type ClearableItem, clearableItems, lockForClearing } from './store.js';

@@ -1,7 +1,6 @@
-import { labelOfThing } from './store.js';
+import { addLoan, addThing, endLoan, labelOfThing, listThings, loansOf } from './store.js';
 import type { LendingList, LendRequest, LoanHistory, NewThing, ThingKey } from '@tally/contract';
 import { type Db, inTransaction } from '../db/database.js';
-import { addLoan, addThing, endLoan, listThings, loansOf } from './store.js';
 import { moveCard } from './trays.js';
 import { mustExist, nameOf } from '../people/index.js';
 import { cardMoves, type House, houseTime, record, Refusal, setOurs, tell } from '../house/index.js';

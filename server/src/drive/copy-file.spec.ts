@@ -1,12 +1,11 @@
 import { describe, expect, it } from '@jest/globals';
-import { appendFile, mkdir, stat, symlink, truncate, writeFile } from 'node:fs/promises';
+import { appendFile, mkdir, open, stat, symlink, truncate, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { CAPTURED, noise, put } from '../testing/cards.js';
 import { scratch } from '../testing/scratch.js';
 import { tool, xxh128sum } from '../testing/tools.js';
 import { copyFile, SourceError, type Source } from './copy-file.js';
 import { hashFile, quickHash } from './hashing.js';
-import { open } from 'node:fs/promises';
 import { probe } from './place.js';
 import { proveFile } from './prove-file.js';
 

@@ -41,7 +41,6 @@ export async function hashFile(path: string | Buffer, signal?: AbortSignal): Pro
   }
 }
 
-/** The fast identity of an open file: XXH128 over its first and last 64 KiB. Meaningful together with its size only. */
 /** Fast identity of a file (XXH128 over both ends), which is read and never followed as a link. @throws the system's error. */
 export async function fastIdentityOf(path: string | Buffer, bytes: number): Promise<Buffer> {
   const handle = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW);
@@ -52,6 +51,7 @@ export async function fastIdentityOf(path: string | Buffer, bytes: number): Prom
   }
 }
 
+/** The fast identity of an open file: XXH128 over its first and last 64 KiB. Meaningful together with its size only. */
 export async function quickHash(handle: FileHandle, bytes: number): Promise<Buffer> {
   return (await readEnds(handle, bytes, END_BYTES)).quickHash;
 }

@@ -1,16 +1,21 @@
-import { restCopies } from './store/filed.js';
+import {
+  beginCopies,
+  bodiesUsed,
+  type CopyOf,
+  copyStates,
+  renamePromise,
+  restCopies,
+  unfinished,
+  type Unfinished,
+  writeOutcomes,
+} from './store/filed.js';
 import { standsAt } from '../drive/card-identity.js';
-import { beginCopies } from './store/filed.js';
 import { inTransaction } from '../db/database.js';
-import { copyStates } from './store/filed.js';
-import { type CopyOf } from './store/filed.js';
-import { bodiesUsed } from './store/filed.js';
 import { stateOfFiling } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { join } from 'node:path';
 import { clearLeftOvers, temporaryName } from '../drive/final-name.js';
 import type { Db } from '../db/database.js';
-import { renamePromise, unfinished, type Unfinished, writeOutcomes } from './store/filed.js';
 import { type BatchPlace, fileBatch } from './file-batch.js';
 import { endFiling, heedHalt } from './halt.js';
 import { inLanes } from './lanes.js';

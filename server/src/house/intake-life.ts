@@ -76,9 +76,6 @@ export async function opens(
 /** Everything of an intake was read, compared and recognised. */
 export const readThrough = (tx: Db, intakeId: number): Promise<void> => writeReadThrough(tx, intakeId, true);
 
-/** Something of an intake is to be read, compared or recognised again. */
-export const toBeRead = (tx: Db, intakeId: number): Promise<void> => writeReadThrough(tx, intakeId, false);
-
 /**
  * Moves a card, whether or not it was read: what tallied from it is closed when it goes out. Call it in a transaction.
  * @returns the card before it moved; null when there is none. @throws Refusal when the process does not allow it.

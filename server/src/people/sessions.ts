@@ -1,10 +1,12 @@
-import { personByName } from './store/sessions.js';
-import { insertPerson } from './store/sessions.js';
-import { insertSession } from './store/sessions.js';
-import { personOfSession } from './store/sessions.js';
-import { prolongSession } from './store/sessions.js';
-import { deleteSession } from './store/sessions.js';
-import { countPeople } from './store/sessions.js';
+import {
+  countPeople,
+  deleteSession,
+  insertPerson,
+  insertSession,
+  personByName,
+  personOfSession,
+  prolongSession,
+} from './store/sessions.js';
 import { SESSION_MS, type Role, type SignedIn } from '@tally/contract';
 import { createHash, randomBytes } from 'node:crypto';
 import { RateLimiterPostgres } from 'rate-limiter-flexible';

@@ -1,6 +1,5 @@
 import express from 'express';
-import { access, mkdir, readdir, rename } from 'node:fs/promises';
-import { readFile } from 'node:fs/promises';
+import { access, mkdir, readdir, readFile, rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
 
