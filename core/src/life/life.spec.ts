@@ -9,7 +9,9 @@ const BORN: Life = { state: 'open', tray: 'in', present: true, wish: null };
 /** Everything that can happen, with every figure that makes a difference. */
 const HAPPENINGS: readonly Happening[] = [
   ...[true, false].map((unfinished): Happening => ({ what: 'put in', unfinished })),
-  ...(['pulled', 'more came', 'said', 'begun', 'tried again', 'cleared'] as const).map((what): Happening => ({ what })),
+  ...(['pulled', 'more came', 'said', 'begun', 'tried again', 'cleared', 'done with'] as const).map((what): Happening => ({
+    what,
+  })),
   ...(['pause', 'stop', null] as const).map((wish): Happening => ({ what: 'wished', wish })),
   ...[true, false].map((whole): Happening => ({ what: 'settled', whole })),
   ...[true, false].map((kept): Happening => ({ what: 'stopped', kept })),

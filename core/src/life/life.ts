@@ -30,7 +30,9 @@ export type Happening =
   | { readonly what: 'tried again' }
   /** Somebody moves the card. `taken`: items taken and not filed; `comparing`: items still compared with what is filed. */
   | { readonly what: 'moved'; readonly to: Tray; readonly taken: number; readonly comparing: number }
-  | { readonly what: 'cleared' };
+  | { readonly what: 'cleared' }
+  /** What tallied is looked at no more: its card went out, or is taken for formatted. */
+  | { readonly what: 'done with' };
 
 /**
  * The states that an intake can be in after a happening, by the state before. None: it cannot happen then.
@@ -78,6 +80,7 @@ export const TABLE: Readonly<Record<Happening['what'], Readonly<Record<IntakeSta
     closed: ['closed'],
   },
   cleared: { open: ['open'], filing: [], tallied: ['tallied'], 'needs attention': ['needs attention'], closed: ['closed'] },
+  'done with': { open: [], filing: [], tallied: ['closed'], 'needs attention': [], closed: [] },
 };
 
 /** Why something cannot happen now, in words for the person who asked for it. */
@@ -133,6 +136,8 @@ function after(life: Life, happening: Happening): Life {
       return { ...life, tray: happening.to, state: happening.to === 'out' && life.state === 'tallied' ? 'closed' : life.state };
     case 'cleared':
       return life;
+    case 'done with':
+      return { ...life, state: 'closed' };
   }
 }
 

@@ -89,7 +89,7 @@ export async function sayLabel(tx: Db, house: House, intakeId: number, label: st
   const busy = known.intake && (known.intake.present || ['open', 'filing', 'needs attention'].includes(known.intake.state));
   if (busy || card.label !== null) throw new Refusal('conflict', `Another card carries the label ${known.label}.`);
   const was = known.traySince;
-  await isKnownCard(tx, card.id, known.id);
+  await isKnownCard(tx, house, card.id, known.id);
   await cameBack(tx, house, known.id, intakeId, who);
   const lay = known.tray === 'in' ? 'handed in' : 'last here';
   await record(tx, {

@@ -93,7 +93,7 @@ export async function cardMoves(
   const why = whyNotTo(card, to);
   if (why !== null) throw new Refusal('conflict', inWords(card, why));
   await writeTray(tx, cardId, to, house.clock());
-  if (to === 'out') await closeAll(tx, tallied);
+  if (to === 'out') await closeAll(tx, house, tallied);
   if (card.tray !== to) {
     await tell(tx, { type: 'desk' });
     if (card.intake) await tell(tx, { type: 'intake', intakeId: card.intake.id });
@@ -101,19 +101,15 @@ export async function cardMoves(
   return card;
 }
 
-/** A card went out: what tallied from it is done with. */
-async function closeAll(tx: Db, tallied: readonly number[]): Promise<void> {
-  for (const intakeId of tallied) {
-    const life = (await holdLife(tx, intakeId))!;
-    await writeLife(tx, intakeId, { ...life, state: 'closed' }, {});
-  }
+async function closeAll(tx: Db, house: Clocked, tallied: readonly number[]): Promise<void> {
+  for (const intakeId of tallied) await happens(tx, house, intakeId, { what: 'done with' });
 }
 
 /** A card that was taken for a new one is a known one, formatted: its intakes go over, and what tallied before is closed. */
-export async function isKnownCard(tx: Db, fresh: number, known: number): Promise<void> {
+export async function isKnownCard(tx: Db, house: Clocked, fresh: number, known: number): Promise<void> {
   // The smaller id first, so that two of these never wait for each other.
   const held = new Map<number, number[]>();
   for (const cardId of [fresh, known].sort((a, b) => a - b)) held.set(cardId, await holdCard(tx, cardId));
-  await closeAll(tx, held.get(known)!);
+  await closeAll(tx, house, held.get(known)!);
   await mergeCards(tx, fresh, known);
 }

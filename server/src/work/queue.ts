@@ -47,17 +47,14 @@ export class Queue {
     return this.send('file', db, intakeId, station);
   }
 
-  /** Takes jobs of a kind for a station, `lanes` at once. */
-  async work(kind: JobKind, station: string, lanes: number, handle: (intakeId: number) => Promise<void>): Promise<void> {
+  /** Takes jobs of a kind for a station, `lanes` at once. A job only begins its work: a sweep finds what is left of it. */
+  async work(kind: JobKind, station: string, lanes: number, handle: (intakeId: number) => void): Promise<void> {
     const name = await this.ensure(kind, station);
     for (let lane = 0; lane < lanes; lane++) {
-      await this.boss.work<{ intakeId: number }>(
-        name,
-        { pollingIntervalSeconds: this.lookMs / 1000, batchSize: 1 },
-        async (jobs) => {
-          for (const job of jobs) await handle(job.data.intakeId);
-        },
-      );
+      await this.boss.work<{ intakeId: number }>(name, { pollingIntervalSeconds: this.lookMs / 1000, batchSize: 1 }, (jobs) => {
+        for (const job of jobs) handle(job.data.intakeId);
+        return Promise.resolve();
+      });
     }
   }
 

@@ -10,7 +10,7 @@ export interface Work {
   readonly jobs?: readonly {
     readonly kind: JobKind;
     readonly lanes: number;
-    readonly run: (id: number, once: Once) => Promise<void>;
+    readonly run: (id: number, once: Once) => void;
   }[];
   /** Finds what nobody works on, whether or not its job survived, and begins it. */
   readonly sweep?: (once: Once) => Promise<void>;
