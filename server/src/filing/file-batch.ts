@@ -69,15 +69,20 @@ export async function fileBatch(items: readonly Unfinished[], work: BatchWork): 
     const strangers = new Strangers();
     const large = items.reduce((sum, item) => sum + item.bytes, 0) > items.length * LARGE_BYTES;
     const copying = pLimit(large ? 2 : 8);
-    await Promise.all(jobs.map((job) => copying(() => copyJob(job, work, report, strangers))));
+    await allAtRest(jobs.map((job) => copying(() => copyJob(job, work, report, strangers))));
     const proving = pLimit(PROOFS_AT_ONCE);
-    await Promise.all(jobs.flatMap((job) => job.written.map((place) => proving(() => proveJob(job, place, work, report)))));
+    await allAtRest(jobs.flatMap((job) => job.written.map((place) => proving(() => proveJob(job, place, work, report)))));
     for (const job of jobs) await nameJob(job, work, report);
     await flushFolders(jobs, work, report);
     return report.outcome(jobs);
   } finally {
     for (const job of jobs) for (const place of job.written) await removeTemporary(temporaryPath(job, place, work));
   }
+}
+
+/** The first error is thrown once all have ended: what is removed then is not written again by one that was still at it. */
+async function allAtRest(work: readonly Promise<void>[]): Promise<void> {
+  for (const end of await Promise.allSettled(work)) if (end.status === 'rejected') throw end.reason;
 }
 
 /** Collects what happens. The first word on a copy stands, unless a better one comes. */
@@ -183,6 +188,7 @@ class Strangers {
 }
 
 async function copyJob(job: Job, work: BatchWork, report: Report, strangers: Strangers): Promise<void> {
+  work.signal.throwIfAborted();
   if (report.cardGone) return;
   const { item } = job;
   const source: Source = { path: joinBytes(work.sourcePath, item.pathBytes), bytes: item.bytes, modifiedAt: item.modifiedAt };
