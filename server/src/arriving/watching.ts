@@ -89,9 +89,13 @@ export function watchArrivals(house: House, watched: House['settings']['watched'
 
 async function arrivalsWhile(house: House, watched: House['settings']['watched'][number], signal: AbortSignal): Promise<void> {
   const waiting: { paths?: ReadonlySet<string> } = {};
-  const stop = watchFolder(watched.folder, (paths) => {
-    waiting.paths = paths;
-  });
+  const stop = watchFolder(
+    watched.folder,
+    (paths) => {
+      waiting.paths = paths;
+    },
+    house.intervals.folderMs,
+  );
   try {
     while (!signal.aborted) {
       const { paths } = waiting;

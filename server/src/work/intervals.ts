@@ -6,6 +6,8 @@ export interface Intervals {
   readonly readersMs: number;
   /** Files that arrived in a watched folder. */
   readonly arrivalsMs: number;
+  /** What a watched folder holds, for what no event told. */
+  readonly folderMs: number;
   /** Whether somebody wants a filing to pause or stop. */
   readonly haltMs: number;
   /** Jobs in the queue. */
@@ -18,6 +20,7 @@ export const INTERVALS: Intervals = {
   sweepMs: 3_000,
   readersMs: 350,
   arrivalsMs: 200,
+  folderMs: 5_000,
   haltMs: 400,
   jobsMs: 500,
   standbyMs: 1_000,
