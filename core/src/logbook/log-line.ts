@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { type Rows, toCsv, toTsv } from '../spreadsheet/index.js';
 
 /** One intake as a line of the log, as people keep it in a spreadsheet of cards. */
 export interface LogLine {
@@ -28,25 +29,22 @@ export const LOG_COLUMNS = [
 ] as const satisfies readonly (keyof LogLine)[];
 export type LogColumn = (typeof LOG_COLUMNS)[number];
 
-/** CSV by RFC 4180: CRLF, quotes doubled, a header line. Text that a spreadsheet would run as a formula is quoted with '. */
-export function logToCsv(lines: readonly LogLine[], columns: readonly LogColumn[] = LOG_COLUMNS): string {
-  return `${Papa.unparse(plain(lines, columns), { columns: [...columns], newline: '\r\n', escapeFormulae: true })}\r\n`;
-}
+/** CSV to keep. Text that a spreadsheet would run as a formula is quoted with '. */
+export const logToCsv = (lines: readonly LogLine[], columns: readonly LogColumn[] = LOG_COLUMNS): string =>
+  toCsv(rowsOf(lines, columns));
 
 /** Tab-separated text for pasting into a spreadsheet. */
-export function logToTsv(lines: readonly LogLine[], columns: readonly LogColumn[] = LOG_COLUMNS): string {
-  return Papa.unparse(plain(lines, columns), { columns: [...columns], delimiter: '\t', newline: '\n', escapeFormulae: true });
-}
+export const logToTsv = (lines: readonly LogLine[], columns: readonly LogColumn[] = LOG_COLUMNS): string =>
+  toTsv(rowsOf(lines, columns));
 
 /** Reads a log written by `logToCsv` back. */
 export function logFromCsv(csv: string): Record<string, string>[] {
   return Papa.parse<Record<string, string>>(csv, { header: true, skipEmptyLines: true }).data;
 }
 
-// An empty table still has its header: papaparse takes the columns from here.
-const plain = (lines: readonly LogLine[], columns: readonly LogColumn[]) => ({
-  fields: [...columns],
-  data: lines.map((line) => columns.map((column) => line[column])),
+const rowsOf = (lines: readonly LogLine[], columns: readonly LogColumn[]): Rows => ({
+  columns,
+  rows: lines.map((line) => columns.map((column) => line[column])),
 });
 
 /** `2026-0412`: the year of reception and the number in it. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { formatBytes, formatDuration, intakeNumber, logFromCsv, logToCsv, logToTsv, type LogLine } from './index.js';
+import { formatBytes, formatDuration, intakeNumber, logFromCsv, logToCsv, LOG_COLUMNS, logToTsv, type LogLine } from './index.js';
 
 const LINE: LogLine = {
   number: '2026-0412',
@@ -54,6 +54,19 @@ describe('the log as CSV', () => {
     expect(logToCsv([{ ...LINE, contributor: '=HYPERLINK("x")' }])).toContain(`"'=HYPERLINK(""x"")"`);
     expect(logToTsv([{ ...LINE, card: '@SUM(A1)' }])).toContain(`'@SUM(A1)`);
   });
+
+  it.each(['=1+1\n', '@SUM(A1)\r\nx', '\t=1+1', ' =1+1', '\n=1+1', '+1\u2028', '\uff1d1+1', '\u0000=1+1'])(
+    'nor does a line break, a space or a wide sign let %j through',
+    (camera) => {
+      const [row] = logFromCsv(logToCsv([{ ...LINE, camera }]));
+      expect(row!['camera']).toMatch(/^'/);
+      const [, line] = logToTsv([{ ...LINE, camera }]).split('\n');
+      expect(line!.split('\t')[LOG_COLUMNS.indexOf('camera')]).toMatch(/^"?'/);
+    },
+  );
+
+  it('pasted, an intake is one row, whatever a camera is called', () =>
+    expect(logToTsv([{ ...LINE, camera: 'Halden\n=1+1\tX' }]).split('\n')).toHaveLength(2));
 
   it('tab-separated text has one line an intake', () => {
     expect(logToTsv([LINE, LINE]).split('\n')).toHaveLength(3);

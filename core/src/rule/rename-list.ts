@@ -1,4 +1,4 @@
-import Papa from 'papaparse';
+import { type Rows, toCsv, toTsv } from '../spreadsheet/index.js';
 
 export interface Rename {
   /** Path on the card. */
@@ -7,14 +7,13 @@ export interface Rename {
   readonly to: string;
 }
 
-const rows = (renames: readonly Rename[]) => ({ fields: ['old', 'new'], data: renames.map(({ from, to }) => [from, to]) });
+const rowsOf = (renames: readonly Rename[]): Rows => ({
+  columns: ['old', 'new'],
+  rows: renames.map(({ from, to }) => [from, to]),
+});
 
-/** Old and new names as CSV by RFC 4180. Text that a spreadsheet would run as a formula is quoted with '. */
-export function renamesToCsv(renames: readonly Rename[]): string {
-  return `${Papa.unparse(rows(renames), { newline: '\r\n', escapeFormulae: true })}\r\n`;
-}
+/** Old and new names as CSV. Text that a spreadsheet would run as a formula is quoted with '. */
+export const renamesToCsv = (renames: readonly Rename[]): string => toCsv(rowsOf(renames));
 
 /** Old and new names as tab-separated text, for pasting into a spreadsheet. */
-export function renamesToTsv(renames: readonly Rename[]): string {
-  return Papa.unparse(rows(renames), { delimiter: '\t', newline: '\n', escapeFormulae: true });
-}
+export const renamesToTsv = (renames: readonly Rename[]): string => toTsv(rowsOf(renames));

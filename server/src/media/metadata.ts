@@ -40,10 +40,13 @@ export const NOTHING_READ = {
   orientation: null,
 } as const;
 
-/** A field's text without the padding that cameras put around it; null when nothing is left. */
+// eslint-disable-next-line no-control-regex -- control characters are what is taken out
+const CONTROLS = /[\u0000-\u001f\u007f-\u009f]+/g;
+
+/** A field's text in one line, without the padding that cameras put around it; null when nothing is left. */
 export function cleanText(value: unknown): string | null {
   if (typeof value !== 'string' && typeof value !== 'number') return null;
-  const text = (String(value).split('\0')[0] ?? '').trim();
+  const text = (String(value).split('\0')[0] ?? '').replace(CONTROLS, ' ').trim();
   return text === '' ? null : text;
 }
 

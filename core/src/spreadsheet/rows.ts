@@ -1,0 +1,35 @@
+import Papa from 'papaparse';
+
+export type Cell = string | number | null;
+
+export interface Rows {
+  readonly columns: readonly string[];
+  readonly rows: readonly (readonly Cell[])[];
+}
+
+/**
+ * What begins a formula, or could be taken off so that a formula begins; whatever follows, line breaks too. Such a cell
+ * gets a ' before it.
+ */
+const FORMULA = /^[\s\u0000-\u001f]*[=+\-@\uff1d\uff0b\uff0d\uff20]|^[\t\r\n]/;
+
+// An empty table still has its header: papaparse takes the columns from here.
+const plain = ({ columns, rows }: Rows, cell: (value: Cell) => Cell) => ({
+  fields: [...columns],
+  data: rows.map((row) => row.map(cell)),
+});
+
+/** CSV by RFC 4180: CRLF, quotes doubled, a header line; a line break inside a cell is kept. */
+export function toCsv(rows: Rows): string {
+  return `${Papa.unparse(
+    plain(rows, (value) => value),
+    { newline: '\r\n', escapeFormulae: FORMULA },
+  )}\r\n`;
+}
+
+/** Tab-separated text: pasted, every row is one row, so what breaks a line or a cell becomes a space. */
+export function toTsv(rows: Rows): string {
+  // eslint-disable-next-line no-control-regex -- control characters are what is taken out
+  const flat = (value: Cell) => (typeof value === 'string' ? value.replace(/[\u0000-\u001f\u007f]+/g, ' ') : value);
+  return Papa.unparse(plain(rows, flat), { delimiter: '\t', newline: '\n', escapeFormulae: FORMULA });
+}
