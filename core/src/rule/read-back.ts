@@ -20,8 +20,13 @@ export interface NameShape {
 
 /** More optional parts than this make more shapes than anybody reads. */
 const OPTIONALS_MAX = 8;
-/** Steps that one name may cost before it counts as not read. */
-const STEPS_MAX = 60_000;
+/** Steps that one name may cost before it counts as not read through. */
+export const STEPS_MAX = 60_000;
+
+/** Steps that reading may still cost; below zero it was not read through, and there may be more readings. */
+export interface Budget {
+  steps: number;
+}
 
 const shapesMemo = new WeakMap<Lines, NameShape[]>();
 
@@ -62,16 +67,17 @@ const flat = (atoms: readonly Atom[]): FlatAtom[] => atoms.filter((atom): atom i
  * Reads the fields back from a path on the drive: `/` between folders, the name with its extension.
  * @returns every reading, at most `limit`; none when the rule cannot have made this name. A part of a date is compared
  * wherever it stands: `2026/2026-05/…` is no path of a rule that writes one year twice.
+ * @param budget what it may cost; what is left of it afterwards stands there.
  */
-export function readPath(rule: HouseRule, path: string, limit = 2): Reading[] {
+export function readPath(rule: HouseRule, path: string, limit = 2, budget: Budget = { steps: STEPS_MAX }): Reading[] {
   const slash = path.lastIndexOf('/');
   const name = path.slice(slash + 1);
   const tail = extensionOf(name);
   const texts = [...(slash < 0 ? [] : path.slice(0, slash).split('/')), tail ? stemOf(name) : name];
   const readings = new Map<string, Reading>();
-  const budget = { steps: STEPS_MAX };
   for (const lines of linesThatMade(rule, name)) {
     for (const { levels } of shapesOf(lines, rule)) {
+      if (--budget.steps < 0) return [...readings.values()];
       if (levels.length !== texts.length) continue;
       for (const written of beforeMending(texts)) {
         readLevels(levels, written, tail, budget, (found) => {
@@ -112,7 +118,7 @@ function readLevels(
   levels: NameShape['levels'],
   texts: readonly string[],
   ext: string,
-  budget: { steps: number },
+  budget: Budget,
   take: (found: Found) => boolean,
 ): boolean {
   const found: { atom: FlatAtom; text: string }[] = [];
@@ -132,6 +138,9 @@ function readLevels(
       return goOn;
     };
     if (atom.type === 'text') return text.startsWith(atom.text, at) ? tryText(atom.text) : true;
+    // A field that was read before says the same again: there is nothing to try.
+    const said = found.find((one) => isSameField(one.atom, atom))?.text;
+    if (said !== undefined) return text.startsWith(said, at) ? tryText(said) : true;
     const [shortest, longest] = span(atom, atoms.length - 1 === index, text.length - at);
     for (let length = longest; length >= shortest; length--) {
       const piece = text.slice(at, at + length);
@@ -146,6 +155,14 @@ function span({ letters, words }: ValueAtom, isLast: boolean, room: number): [nu
   const [min, max] = letters.length !== undefined && !words ? [letters.length, letters.length] : [letters.min, letters.max];
   return isLast ? [Math.max(min, room), Math.min(max, room)] : [min, Math.min(max, room)];
 }
+
+/** Do two atoms write one and the same text, whatever the item? */
+const isSameField = (one: FlatAtom, other: ValueAtom): boolean =>
+  one.type === 'value' &&
+  one.part === null &&
+  other.part === null &&
+  one.name === other.name &&
+  one.piece.format === other.piece.format;
 
 /** Does the newest text agree with what was read before? */
 function agrees(found: Found, ext: string): boolean {

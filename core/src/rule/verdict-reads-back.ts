@@ -4,11 +4,13 @@ import { allLines, type HouseRule, type Lines } from './house-rule.js';
 import { levelsOf } from './levels.js';
 import { LOWER, PUNCTUATION, sortsIn, SPACE, UPPER } from './letters.js';
 import type { Named } from './numbering.js';
-import { readPath, shapesOf, type Reading } from './read-back.js';
+import { type Budget, readPath, shapesOf, STEPS_MAX, type Reading } from './read-back.js';
 import { fails, holds, open, type Verdict } from './verdict.js';
 
 /** Names that are read although they need not be. */
 const SAMPLE = 600;
+/** Steps that reading all names may cost, about half a second: a rule of many free fields can be read in more ways than anybody waits for. */
+const STEPS_FOR_ALL = 1_500_000;
 
 export interface ReadBack {
   readonly verdict: Verdict;
@@ -21,8 +23,18 @@ export function readsBack(rule: HouseRule, tried: readonly Named[], legal: boole
   const sure = legal && allLines(rule).every(({ lines }) => surelyReadable(rule, lines));
   // What the parts of the rule show needs no search; some names are read all the same, to be told if that is ever wrong.
   const searched = sure && tried.length > 2 * SAMPLE ? [...tried.slice(0, SAMPLE), ...tried.slice(-SAMPLE)] : tried;
+  let left = STEPS_FOR_ALL;
+  let isThrough = true;
   for (const named of searched) {
-    const readings = readPath(rule, named.path);
+    const steps = Math.min(STEPS_MAX, left);
+    const budget: Budget = { steps };
+    const readings = readPath(rule, named.path, 2, budget);
+    left -= steps - Math.max(0, budget.steps);
+    if (budget.steps < 0 && readings.length < 2) {
+      isThrough = false;
+      if (left <= 0) break;
+      continue;
+    }
     const [first, second] = readings;
     const meant = meaning(named.written);
     if (first && !second && meaning(first.fields) === meant) continue;
@@ -34,6 +46,11 @@ export function readsBack(rule: HouseRule, tried: readonly Named[], legal: boole
       verdict: fails('reads back', because, ...counterexample),
       readings: other ? [{ fields: named.written }, other] : [],
     };
+  }
+  if (!isThrough) {
+    const because =
+      'Its names can be read in so many ways that not all were tried: put something between fields that can hold anything.';
+    return { verdict: open('reads back', because), readings: [] };
   }
   const verdict = sure
     ? holds('reads back', 'Every field can be told from its neighbours in every name.')

@@ -156,6 +156,23 @@ describe('reads back', () => {
     expect(readPath(rule, '2026/2026-04-18_reed-planting/20260418_IB_0001.jpg')).toEqual([]);
   });
 
+  it('one field twenty times costs no more than once: it says the same again', () => {
+    const twenty = ruleOf(lines('{captured:yyyy}', '{assignment.title}'.repeat(20)));
+    const budget = { steps: 20_000 };
+    const [reading] = readPath(twenty, `2026/${'Reed planting day'.repeat(20)}.jpg`, 2, budget);
+    expect(reading!.fields.filter(({ text }) => text === 'Reed planting day')).toHaveLength(20);
+    expect(budget.steps).toBeGreaterThan(0);
+  });
+
+  it('names of many free fields side by side are not tried to the end, and that is said', () => {
+    const free = '{assignment.title}{description}{contributor.name}{camera.model}{assignment.place}{original}{card.label}';
+    const found = verdict(lines('{captured:yyyy}', free + free), 'reads back');
+    expect(found.outcome).not.toBe('holds');
+    const budget = { steps: 1_000 };
+    readPath(ruleOf(lines('{captured:yyyy}', free + free)), `2026/${'ab'.repeat(90)}.jpg`, 100, budget);
+    expect(budget.steps).toBeLessThan(0);
+  });
+
   it('a device name is read as what it was', () =>
     expect(readPath(ruleOf(lines('{contributor.code}', '{n}')), 'CON_/1.jpg')[0]?.fields[0]?.text).toBe('CON'));
 });

@@ -1,7 +1,8 @@
 import type { NewRevision, RevisionView, RuleMaterial } from '@tally/contract';
-import { type HouseRule, judgeRule, NEEDED_VERDICTS, parseRule, type RuleContext, type Verdict } from '@tally/core/rule';
+import { NEEDED_VERDICTS, parseRule, type RuleContext, type Verdict } from '@tally/core/rule';
 import { itemContexts } from '@tally/core/plan';
 import { type Db, inTransaction } from '../db/database.js';
+import { judgeAside } from './judging.js';
 import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from './store.js';
 import { type House, houseTime, intakesWhere, record, Refusal, tell, theIntake } from '../house/index.js';
 import { planMaterial } from '../slip/index.js';
@@ -56,10 +57,10 @@ export async function ruleMaterial(house: House, intakeId: number | undefined): 
 const whole = (assignment: RuleContext['assignment']) =>
   assignment && { ...assignment, code: assignment.code ?? null, from: assignment.from ?? null, place: assignment.place ?? null };
 
-/** A rule that can be read. @throws Refusal with the line, the place in it and what was probably meant. */
-export function readableRule(source: NewRevision['rule']): HouseRule {
+/** @throws Refusal when a rule cannot be read, with the line, the place in it and what was probably meant. */
+function mustBeReadable(source: NewRevision['rule']): void {
   const parsed = parseRule(source);
-  if (parsed.ok) return parsed.rule;
+  if (parsed.ok) return;
   const { line, kind, error } = parsed;
   const where =
     line === 'settings' ? 'The settings' : `The ${line} line${kind ? ` for ${kind}` : ''}, character ${error.span.from + 1}`;
@@ -67,9 +68,13 @@ export function readableRule(source: NewRevision['rule']): HouseRule {
 }
 
 /** The five verdicts on a rule, tried on the newest intake and all that the house knows. */
-export async function judgeForHouse(house: House, rule: HouseRule, intakeId?: number): Promise<Verdict[]> {
-  const { items, slip, known, sharePrefix } = await ruleMaterial(house, intakeId);
-  return judgeRule(rule, { items: itemContexts(items, slip).slice(0, TRIED_MAX), known, sharePrefix });
+async function judgeForHouse(house: House, source: NewRevision['rule']): Promise<Verdict[]> {
+  const { items, slip, known, sharePrefix } = await ruleMaterial(house, undefined);
+  const trial = { items: itemContexts(items, slip).slice(0, TRIED_MAX), known, sharePrefix };
+  return judgeAside(source, trial).catch((error: unknown) => {
+    house.log.warn({ error: String(error) }, 'judging a rule');
+    throw new Refusal('conflict', 'This rule takes too long to judge: use fewer fields, or put something between them.');
+  });
 }
 
 /** What a verdict says, with the case that shows it, in one sentence. */
@@ -83,7 +88,8 @@ export function inWords({ name, because, counterexample }: Verdict): string {
  * name, or whose names some system refuses, is refused. What else does not hold is remembered with it.
  */
 export async function saveRule(house: House, { rule, note, from }: NewRevision, who: string): Promise<number> {
-  const verdicts = await judgeForHouse(house, readableRule(rule));
+  mustBeReadable(rule);
+  const verdicts = await judgeForHouse(house, rule);
   const failed = verdicts.filter(({ outcome }) => outcome === 'fails');
   const needed = failed.find(({ name }) => NEEDED_VERDICTS.includes(name));
   if (needed) throw new Refusal('conflict', `This cannot be the house rule. ${inWords(needed)}`);
