@@ -187,6 +187,7 @@ export async function previewsAgainstVips(scratch, from) {
       previews.made({ itemId: i + 1, intakeId: 1, path: Buffer.from(join(big, name)), kind: 'photo', orientation: 1 }, 'closer'),
     );
     await Promise.all(made);
+    await previews.close();
   };
   const vips = () => {
     const out = join(scratch, 'vips');

@@ -69,6 +69,7 @@ export async function compose(
       await looks.flush();
       await queue.stop();
       await reader.close();
+      await previews.close();
       await locks.close();
       await source.destroy();
     },

@@ -74,6 +74,7 @@ export async function lookCommand(folder: string, options: { json?: boolean }, z
     return EXIT.done;
   } finally {
     await reader.close();
+    await previews.close();
     await rm(scratch, { recursive: true, force: true });
   }
 }

@@ -1,10 +1,53 @@
 import { peaksOf, WAVE_BARS } from '@tally/core/looks';
-import { execFile, spawn } from 'node:child_process';
-import { promisify } from 'node:util';
+import { spawn } from 'node:child_process';
+import { limited } from '../aside/limited.js';
+import { runLimited, TOOL_MEMORY_BYTES } from './run-limited.js';
 import { withSafePath } from './safe-path.js';
 
-const execute = promisify(execFile);
 const QUIET = ['-v', 'error', '-nostdin'];
+
+/** What cameras, phones and recorders write. No playlists, no lists of other files, whatever a name ends in. */
+const FORMATS = [
+  'mov',
+  'mp4',
+  'm4a',
+  '3gp',
+  '3g2',
+  'mj2',
+  'matroska',
+  'webm',
+  'avi',
+  'asf',
+  'flv',
+  'mpeg',
+  'mpegts',
+  'mpegvideo',
+  'mxf',
+  'dv',
+  'ogg',
+  'wav',
+  'w64',
+  'aiff',
+  'caf',
+  'mp3',
+  'aac',
+  'flac',
+  'amr',
+  'h264',
+  'hevc',
+  'm4v',
+];
+
+/** Arguments that open a file: only of these formats, and only itself. */
+const input = (path: string): string[] => [
+  '-protocol_whitelist',
+  'file',
+  '-format_whitelist',
+  FORMATS.join(','),
+  '-i',
+  `file:${path}`,
+];
+
 const WAVE_HZ = 8000;
 const LONGEST_MAKING_MS = 15 * 60_000;
 
@@ -22,15 +65,11 @@ export async function poster(path: Buffer, pixels: number): Promise<Buffer | nul
   const scale = `scale='min(${pixels},iw)':'min(${pixels},ih)':force_original_aspect_ratio=decrease`;
   return withSafePath(path, async (safe) => {
     for (const at of ['1', '0']) {
-      const input = [...QUIET, '-ss', at, '-i', `file:${safe}`];
+      const opening = [...QUIET, '-ss', at, ...input(safe)];
       const output = ['-frames:v', '1', '-vf', scale, '-f', 'mjpeg', '-q:v', '4', 'pipe:1'];
       try {
-        const { stdout } = await execute('ffmpeg', [...input, ...output], {
-          encoding: 'buffer',
-          maxBuffer: 1 << 24,
-          timeout: 20_000,
-        });
-        if (stdout.length) return stdout;
+        const made = await runLimited('ffmpeg', [...opening, ...output], { maxBuffer: 1 << 24, timeout: 20_000 });
+        if (made.length) return made;
       } catch {
         // Not readable at this point of time: try the start, then draw a shape.
       }
@@ -57,7 +96,7 @@ export async function makeSmallVersion(path: Buffer, isVideo: boolean, target: s
   ];
   return withSafePath(path, async (safe) => {
     try {
-      await execute('ffmpeg', [...QUIET, '-i', `file:${safe}`, ...args], { timeout: LONGEST_MAKING_MS });
+      await runLimited('ffmpeg', [...QUIET, ...input(safe), ...args], { timeout: LONGEST_MAKING_MS });
       return true;
     } catch {
       return false;
@@ -72,7 +111,8 @@ export async function wave(path: Buffer): Promise<Uint8Array | null> {
     path,
     (safe) =>
       new Promise((resolve) => {
-        const tool = spawn('ffmpeg', [...QUIET, '-i', `file:${safe}`, ...args], { stdio: ['ignore', 'pipe', 'ignore'] });
+        const { command, before } = limited({ memoryBytes: TOOL_MEMORY_BYTES }, 'ffmpeg');
+        const tool = spawn(command, [...before, ...QUIET, ...input(safe), ...args], { stdio: ['ignore', 'pipe', 'ignore'] });
         const late = setTimeout(() => tool.kill('SIGKILL'), LONGEST_MAKING_MS);
         const peaks: number[] = [];
         // A peak for every twentieth of a second bounds the memory, however long the recording is.

@@ -12,7 +12,8 @@ import { tool } from '../testing/tools.js';
 import { drawnView } from '../testing/views.js';
 import { jpegSize } from './jpeg-head.js';
 import { cleanSerial, cleanText } from './metadata.js';
-import { Previews, upright, type Look } from './previews.js';
+import { type Look, upright } from './pixels.js';
+import { Previews } from './previews.js';
 import { CardReader } from './reader.js';
 import { withSafePath } from './safe-path.js';
 import { ThoroughReader } from './thorough.js';
@@ -122,6 +123,7 @@ describe('files that are not what they seem', () => {
     expect(['0', '000000', 'n/a', 'None', '  ', undefined].map(cleanSerial)).toEqual([null, null, null, null, null, null]);
     expect(cleanSerial(' 40117732\0\0x')).toBe('40117732');
     expect(cleanText('Halden \0garbage')).toBe('Halden');
+    expect(cleanText('Halden\r\n=1+1\u001b[31m')).toBe('Halden =1+1 [31m');
   });
 
   it('the size in the frame header equals what exiftool says, for every ordinary picture', async () => {
@@ -143,7 +145,13 @@ describe('files that are not what they seem', () => {
 });
 
 describe('previews', () => {
-  const previews = new Previews(join(folder, 'previews'), thorough);
+  const opened: Previews[] = [];
+  const open = (name: string, onLook?: (source: unknown, look: Look | null) => void) => {
+    opened.push(new Previews(join(folder, name), thorough, undefined, onLook));
+    return opened.at(-1)!;
+  };
+  afterAll(() => Promise.all(opened.map((one) => one.close())));
+  const previews = open('previews');
   let itemId = 0;
   const source = (path: string, orientation: number | null = null) => ({
     itemId: ++itemId,
@@ -226,7 +234,7 @@ describe('previews', () => {
 
   it('one decoding gives both sizes, and tells the sharpness and the likeness', async () => {
     const looks: (Look | null)[] = [];
-    const watching = new Previews(join(folder, 'watching'), thorough, undefined, (_source, look) => looks.push(look));
+    const watching = open('watching', (_source, look) => looks.push(look));
     const crisp = join(folder, 'crisp.png');
     await writeFile(crisp, await drawnView(1500, 1000));
     const soft = join(folder, 'soft.png');
@@ -245,7 +253,7 @@ describe('previews', () => {
   });
 
   it('what somebody looks at goes before what is made ahead', async () => {
-    const busy = new Previews(join(folder, 'busy'), thorough);
+    const busy = open('busy');
     const file = await flag(1);
     const order: string[] = [];
     const ahead = Array.from({ length: 8 }, async (_, i) => {
@@ -282,6 +290,37 @@ describe('previews', () => {
     expect((await picture.metadata()).width).toBe(400);
     const [r, g] = await picture.raw().toBuffer();
     expect(r! > 180 && g! < 80).toBe(true);
+  });
+
+  it('what wants more memory than a picture needs is a shape, and the next picture is shown', async () => {
+    // Interlaced (ISO/IEC 15948, 8): it cannot be decoded row by row, all of its 768 MB have to be held.
+    const greedy = join(folder, 'greedy.png');
+    await sharp({ create: { width: 16_000, height: 16_000, channels: 3, background: '#123456' } })
+      .png({ progressive: true, compressionLevel: 1 })
+      .toFile(greedy);
+    expect(await previews.made(source(greedy), 'closer')).toBeNull();
+    expect(await previews.made(source(await flag(1)), 'closer')).not.toBeNull();
+  });
+
+  it('a drawing, a page or a list under the name of a picture or clip is not opened', async () => {
+    const svg = '<svg xmlns="http://www.w3.org/2000/svg" width="90" height="60"><rect width="90" height="60" fill="red"/></svg>';
+    expect((await sharp(Buffer.from(svg)).metadata()).width).toBe(90);
+    await writeFile(join(folder, 'drawing.jpg'), svg);
+    expect(await previews.made(source(join(folder, 'drawing.jpg')), 'sheet')).toBeNull();
+
+    // Lists that name another file of this machine; a bare ffmpeg follows them.
+    await writeFile(join(folder, 'private.mp4'), await readFile(own('utc-creation.mp4')));
+    const concat = join(folder, 'concat.mp4');
+    await writeFile(concat, 'ffconcat version 1.0\nfile private.mp4\n');
+    tool('ffmpeg', '-v', 'error', '-nostdin', '-i', concat, '-frames:v', '1', '-f', 'mjpeg', '-y', join(folder, 'seen.jpg'));
+    expect((await stat(join(folder, 'seen.jpg'))).size).toBeGreaterThan(0);
+    const playlist = join(folder, 'playlist.mp4');
+    await writeFile(playlist, '#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\nprivate.mp4\n#EXT-X-ENDLIST\n');
+    for (const list of [concat, playlist]) {
+      expect(await previews.made(source(list), 'sheet')).toBeNull();
+      expect(await previews.wave(source(list))).toBeNull();
+      expect(await previews.small(source(list))).toBeNull();
+    }
   });
 
   it('a picture of 60,000 × 60,000 pixels and one that makes the decoder fail are shapes, quickly', async () => {

@@ -1,21 +1,18 @@
-import { differenceHash, HASH_HEIGHT, HASH_WIDTH, sharpness } from '@tally/core/looks';
 import type { Kind } from '@tally/core/card';
 import exifr from 'exifr';
-import { execFile } from 'node:child_process';
 import { lstat, mkdir, mkdtemp, open, readdir, readFile, rm, stat } from 'node:fs/promises';
 import { cpus, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { promisify } from 'node:util';
 import pLimit from 'p-limit';
 import PQueue from 'p-queue';
-import sharp, { type Sharp } from 'sharp';
 import { makeSmallVersion, poster, wave } from './clips.js';
+import { runLimited } from './run-limited.js';
+import { Decoder } from './decoder.js';
+import type { Look } from './pixels.js';
 import { HEAD_BYTES } from './jpeg-head.js';
 import { keep, readKept } from './kept.js';
 import { withSafePath } from './safe-path.js';
 import type { ThoroughReader } from './thorough.js';
-
-const execute = promisify(execFile);
 
 /** Long sides in pixels: for the sheet, and for looking closer on a small desk screen. */
 export const PREVIEW_SIZES = { sheet: 400, closer: 1280 } as const;
@@ -28,21 +25,12 @@ export const URGENCY = { looking: 2, next: 1, ahead: 0 } as const;
 /** Long side of the largest picture that is handed to a browser. */
 const MOST_PX = 12_000;
 
-/** All focus measures of a house are taken at this long side, so that they can be compared. */
-const MEASURED_PX = 960;
-
 export interface PreviewSource {
   readonly itemId: number;
   readonly intakeId: number;
   readonly path: Buffer;
   readonly kind: Kind;
   readonly orientation: number | null;
-}
-
-/** What a preview showed. */
-export interface Look {
-  readonly sharpness: number;
-  readonly look: string;
 }
 
 interface Made {
@@ -56,6 +44,7 @@ export class Previews {
   /** What is made ahead leaves one core to the rest. */
   private readonly aheadLanes = pLimit(Math.max(1, cpus().length - 1));
   private readonly underway = new Map<string, Promise<Made>>();
+  private readonly decoder = new Decoder();
 
   /** @param onLook told what each larger preview showed, when it is made. */
   constructor(
@@ -83,7 +72,7 @@ export class Previews {
       if (!thumbnail) return null;
       const picture = Buffer.from(thumbnail);
       return source.orientation && source.orientation > 1
-        ? await upright(sharp(picture), source.orientation).jpeg().toBuffer()
+        ? await this.decoder.shrink(picture, this.sizes.sheet, { own: false, else: source.orientation })
         : picture;
     } catch {
       return null;
@@ -124,7 +113,7 @@ export class Previews {
 
   /** The media type of a picture that every browser shows by itself; null for others and for what only claims to be one. */
   async typeForBrowsers(source: PreviewSource): Promise<string | null> {
-    const { format } = await withSafePath(source.path, (path) => sharp(path).metadata()).catch(() => ({ format: undefined }));
+    const format = await withSafePath(source.path, (path) => this.decoder.formatOf(path));
     return format && ['jpeg', 'png', 'webp', 'gif'].includes(format) ? `image/${format}` : null;
   }
 
@@ -163,6 +152,16 @@ export class Previews {
     return done ? file : null;
   }
 
+  /** Grey and small, for paper. */
+  forPaper(picture: Buffer, pixels: number): Promise<Buffer | null> {
+    return this.decoder.grey(picture, pixels);
+  }
+
+  /** Ends what decodes. */
+  close(): Promise<void> {
+    return this.decoder.close();
+  }
+
   private fileOf({ intakeId, itemId }: PreviewSource, what: PreviewSize | 'wave' | 'small'): string {
     const name =
       what === 'wave' ? `${itemId}.wave` : what === 'small' ? `${itemId}-small.mp4` : `${itemId}-${this.sizes[what]}.jpg`;
@@ -189,116 +188,57 @@ export class Previews {
       return { picture, look: null };
     }
     // One decoding gives both sizes, and what there is to say about the picture.
-    const pixels = await this.pixelsOf(source);
-    const isPicture = source.kind === 'photo' || source.kind === 'raw';
-    const [picture, small, look] = await Promise.all([
-      pixels && fromPixels(pixels).jpeg(JPEG).toBuffer(),
-      pixels && shrink(fromPixels(pixels), this.sizes.sheet),
-      pixels && isPicture ? lookAt(fromPixels(pixels)) : null,
-    ]);
-    await Promise.all([keep(this.fileOf(source, 'closer'), picture), keep(this.fileOf(source, 'sheet'), small)]);
+    const both = await this.bothSizes(source);
+    const [picture, look] = [both?.closer ?? null, both?.look ?? null];
+    await Promise.all([keep(this.fileOf(source, 'closer'), picture), keep(this.fileOf(source, 'sheet'), both?.sheet ?? null)]);
     this.onLook(source, look);
     return { picture, look };
   }
 
-  /** The larger preview as plain pixels. */
-  private async pixelsOf(source: PreviewSource): Promise<Pixels | null> {
-    const { closer } = this.sizes;
+  private async bothSizes(source: PreviewSource): Promise<Awaited<ReturnType<Decoder['bothSizes']>>> {
+    const isPicture = source.kind === 'photo' || source.kind === 'raw';
     if (source.kind === 'photo') {
-      const direct = await withSafePath(source.path, (path) => pixelsOf(sharp(path, { failOn: 'none' }).rotate(), closer)).catch(
-        () => null,
-      );
+      const direct = await withSafePath(source.path, (path) => this.decoder.bothSizes(path, this.sizes, 'own', true));
       if (direct) return direct;
     }
-    const picture = await this.render(source, closer);
-    return picture && pixelsOf(sharp(picture), closer);
+    const picture = await this.render(source, this.sizes.closer);
+    return picture && this.decoder.bothSizes(picture, this.sizes, 'own', isPicture);
   }
 
   private async render(source: PreviewSource, pixels: number): Promise<Buffer | null> {
     if (source.kind === 'video') return poster(source.path, pixels);
     if (source.kind === 'raw') return this.fromEmbedded(source, pixels);
     if (source.kind !== 'photo') return null;
-    const direct = await withSafePath(source.path, (path) => shrink(sharp(path, { failOn: 'none' }).rotate(), pixels)).catch(
-      () => null,
-    );
-    return direct ?? (await fromHeic(source.path, pixels)) ?? this.fromEmbedded(source, pixels);
+    const direct = await withSafePath(source.path, (path) => this.decoder.shrink(path, pixels, 'own'));
+    return direct ?? (await this.fromHeic(source.path, pixels)) ?? this.fromEmbedded(source, pixels);
   }
 
   private async fromEmbedded(source: PreviewSource, pixels: number): Promise<Buffer | null> {
     const picture = await this.thorough.embedded(source.path, ['JpgFromRaw', 'PreviewImage', 'OtherImage', 'ThumbnailImage']);
-    if (!picture) return null;
+    return picture && this.decoder.shrink(picture, pixels, { own: true, else: source.orientation ?? 1 });
+  }
+
+  /** HEVC pictures (HEIC) are beyond sharp's own decoder: libheif's tool turns them, upright, into a JPEG. */
+  private async fromHeic(path: Buffer, pixels: number): Promise<Buffer | null> {
+    const handle = await open(path, 'r').catch(() => null);
+    const head = Buffer.alloc(12);
+    await handle?.read(head, 0, 12, 0);
+    await handle?.close();
+    if (head.toString('latin1', 4, 8) !== 'ftyp') return null;
+    const folder = await mkdtemp(join(tmpdir(), 'tally-heic-'));
     try {
-      const own = (await sharp(picture).metadata()).orientation;
-      const image = own && own > 1 ? sharp(picture).rotate() : upright(sharp(picture), source.orientation ?? 1);
-      return await shrink(image, pixels);
+      await withSafePath(path, (safe) =>
+        runLimited('heif-convert', ['-q', '92', safe, join(folder, 'picture.jpg')], { timeout: 30_000 }),
+      );
+      // A file with several pictures gives several: the first is the one it shows.
+      const first = (await readdir(folder)).filter((name) => name.endsWith('.jpg')).sort()[0];
+      return first ? await this.decoder.shrink(join(folder, first), pixels, 'own') : null;
     } catch {
       return null;
+    } finally {
+      await rm(folder, { recursive: true, force: true });
     }
   }
-}
-
-const JPEG = { quality: 80 } as const;
-
-/** Brightness and colours without any coding. */
-interface Pixels {
-  readonly data: Buffer;
-  readonly info: { readonly width: number; readonly height: number; readonly channels: 1 | 2 | 3 | 4 };
-}
-
-/** Shrinks to sRGB: sharp converts from an embedded profile before it drops it. Transparent parts become white. */
-const within = (image: Sharp, pixels: number): Sharp =>
-  image
-    .resize({ width: pixels, height: pixels, fit: 'inside', withoutEnlargement: true })
-    .flatten({ background: '#fff' })
-    .toColourspace('srgb');
-
-const shrink = (image: Sharp, pixels: number): Promise<Buffer> => within(image, pixels).jpeg(JPEG).toBuffer();
-const pixelsOf = (image: Sharp, pixels: number): Promise<Pixels> =>
-  within(image, pixels).raw().toBuffer({ resolveWithObject: true });
-const fromPixels = ({ data, info: { width, height, channels } }: Pixels): Sharp =>
-  sharp(data, { raw: { width, height, channels } });
-
-/** Focus measure and difference hash of a picture. */
-export async function lookAt(picture: Sharp): Promise<Look | null> {
-  try {
-    const grey = picture.greyscale();
-    const measured = grey.clone().resize({ width: MEASURED_PX, height: MEASURED_PX, fit: 'inside', withoutEnlargement: true });
-    const { data, info } = await measured.raw().toBuffer({ resolveWithObject: true });
-    const tiny = await grey.clone().resize({ width: HASH_WIDTH, height: HASH_HEIGHT, fit: 'fill' }).raw().toBuffer();
-    return { sharpness: sharpness({ width: info.width, height: info.height, pixels: data }), look: differenceHash(tiny) };
-  } catch {
-    return null;
-  }
-}
-
-/** HEVC pictures (HEIC) are beyond sharp's own decoder: libheif's tool turns them, upright, into a JPEG. */
-async function fromHeic(path: Buffer, pixels: number): Promise<Buffer | null> {
-  const handle = await open(path, 'r').catch(() => null);
-  const head = Buffer.alloc(12);
-  await handle?.read(head, 0, 12, 0);
-  await handle?.close();
-  if (head.toString('latin1', 4, 8) !== 'ftyp') return null;
-  const folder = await mkdtemp(join(tmpdir(), 'tally-heic-'));
-  try {
-    await withSafePath(path, (safe) =>
-      execute('heif-convert', ['-q', '92', safe, join(folder, 'picture.jpg')], { timeout: 30_000 }),
-    );
-    // A file with several pictures gives several: the first is the one it shows.
-    const first = (await readdir(folder)).filter((name) => name.endsWith('.jpg')).sort()[0];
-    return first ? await shrink(sharp(join(folder, first)), pixels) : null;
-  } catch {
-    return null;
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
-}
-
-/** Turns a picture upright by EXIF orientation (CIPA DC-008, tag 0x0112). */
-export function upright(image: Sharp, orientation: number): Sharp {
-  // sharp mirrors before it turns.
-  const degrees = [0, 0, 0, 180, 180, 270, 90, 90, 270][orientation] ?? 0;
-  const mirrored = [2, 4, 5, 7].includes(orientation) ? image.flop() : image;
-  return mirrored.rotate(degrees);
 }
 
 /** Does a file stand there now? A link is none: it could point at anything on this machine. */

@@ -1,4 +1,3 @@
-import sharp from 'sharp';
 import { type KeptReceipt, ReceiptName } from '@tally/contract';
 import { createHash } from 'node:crypto';
 import { readdir } from 'node:fs/promises';
@@ -122,11 +121,8 @@ async function contactSheet(house: House, rows: readonly ReceiptItem[]): Promise
       .made(source, 'sheet', { priority: 1, signal: new AbortController().signal })
       .catch(() => null);
     if (!picture) continue;
-    const grey = await sharp(picture)
-      .resize(PICTURE_PX, PICTURE_PX, { fit: 'inside' })
-      .greyscale()
-      .jpeg({ quality: 72 })
-      .toBuffer();
+    const grey = await house.previews.forPaper(picture, PICTURE_PX);
+    if (!grey) continue;
     const name = filedAs!.slice(filedAs!.lastIndexOf('/') + 1);
     pictures.push({ data: `data:image/jpeg;base64,${grey.toString('base64')}`, name });
   }

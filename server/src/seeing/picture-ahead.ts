@@ -1,6 +1,6 @@
 import { standsAt } from '../drive/card-identity.js';
 import { inTransaction } from '../db/database.js';
-import type { Look } from '../media/previews.js';
+import type { Look } from '../media/pixels.js';
 import { unpictured, writeLooks, type Looked } from './store/judgements.js';
 import type { Db } from '../db/database.js';
 import { pictureSource } from './items.js';
