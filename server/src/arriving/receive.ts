@@ -134,19 +134,24 @@ async function goOn(house: House, tx: Db, intakeId: number, where: Where): Promi
  * A card vanished from its reader. Nothing is lost: what was filed stays filed, what was not waits for the card.
  * @param seen what it was known by when it was looked for: if that is another by now (its files were removed by us a moment
  * ago), it has not vanished.
+ * @returns whether it had.
  */
-export async function cardVanished(house: House, sourcePath: string, seen?: CardIdentity): Promise<void> {
+export async function cardVanished(house: House, sourcePath: string, seen?: CardIdentity): Promise<boolean> {
   const { db, settings, clock } = house;
+  let vanished = false;
   const gone = await intakesWhere(db, 'i.present and i.station = $1 and i.source_path = $2', [settings.station, sourcePath]);
   for (const { id } of gone) {
-    await inTransaction(db, async (tx) => {
+    const pulled = await inTransaction(db, async (tx) => {
       // Whoever clears it holds it until it is known by something else.
       await lockIntake(tx, id);
       const now = await theIntake({ db: tx }, id);
-      if (!now.present || (seen && !isSameIdentity(now, seen))) return;
+      if (!now.present || (seen && !isSameIdentity(now, seen))) return false;
       await happens(tx, house, id, { what: 'pulled' });
       const text = 'The card was taken out of the reader.';
       await record(tx, { at: clock(), kind: 'card gone', intakeId: id, who: null, text });
+      return true;
     });
+    vanished ||= pulled;
   }
+  return vanished;
 }

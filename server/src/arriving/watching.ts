@@ -47,13 +47,14 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
     for (const path of vanished) await cardVanished(house, path);
     const lying = await lyingAt(db, settings.station, [...there]);
     // A mount point stays when its card is gone; another card may be there by now, or the same, formatted.
-    const gone = await unlessStanding(lying.filter(({ present }) => present));
-    for (const card of gone) await cardVanished(house, card.sourcePath, card);
+    const gone = new Set<string>();
+    for (const card of await unlessStanding(lying.filter(({ present }) => present)))
+      if (await cardVanished(house, card.sourcePath, card)) gone.add(card.sourcePath);
     // A card can be gone and back between two looks: filing then noticed, and put its intake aside.
     const missed = lying.flatMap(({ present, sourcePath }) => (present ? [] : [sourcePath]));
     const waiting = later;
     later = new Set();
-    for (const path of new Set([...appeared, ...missed, ...gone.map(({ sourcePath }) => sourcePath), ...waiting])) {
+    for (const path of new Set([...appeared, ...missed, ...gone, ...waiting])) {
       if (!there.has(path)) continue;
       // Nor is a card that lay there a new one when its files are gone.
       const wasHere = lying.some(({ sourcePath }) => sourcePath === path) && !appeared.includes(path);

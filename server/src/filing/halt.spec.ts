@@ -35,7 +35,9 @@ const files: Files = {
 beforeAll(async () => {
   test = await openHouse({}, [], files);
 });
-beforeEach(() => (beginsMs = 0));
+beforeEach(() => {
+  beginsMs = 0;
+});
 afterAll(() => test.end());
 
 const card = () => join(test.folder, `CARD${cards}`);
