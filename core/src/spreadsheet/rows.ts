@@ -11,6 +11,7 @@ export interface Rows {
  * What begins a formula, or could be taken off so that a formula begins; whatever follows, line breaks too. Such a cell
  * gets a ' before it.
  */
+// eslint-disable-next-line no-control-regex -- what a spreadsheet would take off
 const FORMULA = /^[\s\u0000-\u001f]*[=+\-@\uff1d\uff0b\uff0d\uff20]|^[\t\r\n]/;
 
 // An empty table still has its header: papaparse takes the columns from here.

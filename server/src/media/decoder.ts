@@ -41,15 +41,19 @@ export class Decoder {
     await this.pool?.terminate(true);
   }
 
+  private opened(): Pool {
+    if (this.isClosed) throw new Error('decoding has ended');
+    return (this.pool ??= openPool());
+  }
+
   /** What cannot be decoded, takes too long or too much, has no picture: there is nothing else to say of it. */
   private async run<T extends (...args: never[]) => Promise<unknown>>(
     method: string,
     args: Parameters<T>,
   ): Promise<Awaited<ReturnType<T>> | null> {
-    if (this.isClosed) throw new Error('decoding has ended');
-    this.pool ??= openPool();
+    const pool = this.opened();
     try {
-      return (await this.pool.exec(method, args).timeout(LONGEST_MS)) as Awaited<ReturnType<T>>;
+      return await pool.exec<(...given: unknown[]) => Awaited<ReturnType<T>>>(method, args).timeout(LONGEST_MS);
     } catch (error) {
       // Ended by us: that says nothing about the picture.
       if (this.isClosed) throw error;
