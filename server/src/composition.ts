@@ -1,6 +1,6 @@
 import { dataSource, inTransaction, migrate } from './db/database.js';
 import { randomBytes } from 'node:crypto';
-import { mkdir } from 'node:fs/promises';
+import { chmod, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { destination, pino, type Logger } from 'pino';
 import pLimit from 'p-limit';
@@ -23,6 +23,15 @@ import { ensureRule } from './rules/index.js';
 /** More at once only makes the heads of a disk jump. */
 const BATCHES_AT_ONCE = 2;
 
+/** What lies in the data folder: pictures, receipts and files of people, for nobody else on this machine. */
+const CLOSED = ['previews', 'receipts', 'arriving', 'handed-in', 'run'];
+
+/** Makes a folder that only this process's user can enter; closes one that an earlier version left open. */
+async function closedFolder(path: string): Promise<void> {
+  await mkdir(path, { recursive: true });
+  await chmod(path, 0o700);
+}
+
 /** Everything wired, for whichever way in: server, worker or command line. */
 export interface Composition {
   readonly house: House;
@@ -42,7 +51,7 @@ export async function compose(
   await migrate(settings.databaseAdminUrl ?? settings.databaseUrl, settings.databaseUrl);
   const onTrouble = (error: Error) => log.warn({ error: error.message }, 'a connection to the database was lost');
   const source = await dataSource(settings.databaseUrl, 10, onTrouble).initialize();
-  await mkdir(settings.dataDir, { recursive: true });
+  for (const name of CLOSED) await closedFolder(join(settings.dataDir, name));
   const clock = options.clock ?? clockOf(settings.clock);
   await inTransaction(source.manager, async (tx) => {
     const newMark = () => randomBytes(12).toString('hex');

@@ -2,18 +2,21 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { HandInLinkView, HandInView } from '@tally/contract';
 import { execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { mkdir, open, readFile, utimes, writeFile, stat } from 'node:fs/promises';
+import { chmod, mkdir, open, readdir, readFile, utimes, writeFile, stat } from 'node:fs/promises';
 import { createReadStream } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import { connect, type AddressInfo, createServer as createRelay, type Socket } from 'node:net';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
+import sharp from 'sharp';
 import * as tus from 'tus-js-client';
 import { hashFile, quickHash } from '../drive/hashing.js';
-import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { bring, fileNow, never, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { webOf } from '../testing/web.js';
 import { addPerson } from '../people/index.js';
 import { itemsOf } from '../seeing/index.js';
+import { readIntake } from './read-items.js';
 
+const BLUE = { width: 60, height: 40, channels: 3 as const, background: '#2244aa' };
 let test: TestHouse;
 let server: Server;
 let base: string;
@@ -207,6 +210,56 @@ describe('tus 1.0.0, against the protocol’s text', () => {
     expect((await fetch(`${base}/api/hand-in/${view.id}`, { headers: { Cookie: coordinator } })).status).toBe(404);
   });
 
+  it('an address that names one upload and means another is none', async () => {
+    const mine = await ownFile('mine/M.JPG', randomBytes(400));
+    const theirs = await ownFile('theirs/T.JPG', randomBytes(400));
+    const urlOf = (created: globalThis.Response) => new URL(created.headers.get('location')!, base).href;
+    const own = urlOf(await create((await begin([mine])).view.id, 0, mine));
+    const { view } = await begin([theirs], coordinator);
+    const other = urlOf(await create(view.id, 0, theirs, coordinator));
+    const name = other.split('/').at(-1)!;
+    const twisted = [`${own}?x=/${name}`, `${own}?/${name}`, `${own}/${name}`, `${base}/api/uploads?x=/${name}`];
+    for (const url of [
+      ...twisted,
+      `${own}/../${name}`,
+      `${own}%2f..%2f${name}`,
+      `${own}%3fx=/${name}`,
+      `${base}/api/uploads//${name}`,
+    ]) {
+      expect((await patch(url, 0, randomBytes(400))).status).toBe(404);
+      expect((await fetch(url, { method: 'DELETE', headers: { 'Tus-Resumable': '1.0.0', Cookie: junior } })).status).toBe(404);
+    }
+    const head = await fetch(other, { method: 'HEAD', headers: { 'Tus-Resumable': '1.0.0', Cookie: coordinator } });
+    expect([head.status, head.headers.get('upload-offset')]).toEqual([200, '0']);
+  });
+
+  it('an upload that announces nothing is refused in words', async () => {
+    for (const metadata of [undefined, '', 'handIn', `handIn ${Buffer.from('1').toString('base64')}`, 'handIn !!!!']) {
+      const headers = { 'Tus-Resumable': '1.0.0', 'Upload-Length': '3', Cookie: junior };
+      const answer = await fetch(`${base}/api/uploads`, {
+        method: 'POST',
+        headers: metadata === undefined ? headers : { ...headers, 'Upload-Metadata': metadata },
+      });
+      expect(answer.status).toBe(400);
+    }
+  });
+
+  it('a file sent twice at once arrives once, and nothing of the other is left', async () => {
+    const sent = await ownFile('twice/D.JPG', randomBytes(3000));
+    const { view } = await begin([sent]);
+    const content = await readFile(sent.file);
+    const urls = [await create(view.id, 0, sent), await create(view.id, 0, sent)].map(
+      (created) => new URL(created.headers.get('location')!, base).href,
+    );
+    expect((await patch(urls[0]!, 0, content.subarray(0, 10))).status).toBe(204);
+    expect((await patch(urls[1]!, 0, content)).status).toBe(204);
+    const done = (await (await post(`/api/hand-in/${view.id}/done`, {}, junior)).json()) as HandInView;
+    expect(done.intakeNumber).toMatch(/^2026-/);
+    expect((await patch(urls[0]!, 10, content.subarray(10))).status).toBeGreaterThanOrEqual(400);
+    const left = await readdir(join(test.settings.dataDir, 'arriving'), { recursive: true });
+    expect(left.filter((name) => name.includes(`${view.id}-0-`) || name.startsWith(`${view.id}/`))).toEqual([]);
+  });
+
   it('bytes that are not those announced do not count, and can be sent again', async () => {
     const sent = await ownFile('lie/C.JPG', randomBytes(5000));
     const { view } = await begin([sent]);
@@ -225,6 +278,37 @@ describe('a hand-in', () => {
     for (const path of ['../x.jpg', '/etc/passwd', 'a/../../x', 'a//b', 'a\\b', 'a\nb', '.', `${'é'.repeat(130)}.jpg`])
       expect((await begin([{ ...sent, path }])).status).toBe(400);
     expect((await begin([sent, sent])).status).toBe(400);
+  });
+
+  it('refuses a file that is a folder of another one', async () => {
+    const sent = await ownFile('x.jpg', randomBytes(10));
+    for (const path of ['x.jpg/y', 'x.jpg/a/b']) expect((await begin([sent, { ...sent, path }])).status).toBe(400);
+  });
+
+  it('lies where nobody else of this machine can read it, as do previews and receipts', async () => {
+    const sent = await ownFile('private/P.JPG', await sharp({ create: BLUE }).jpeg().toBuffer());
+    const { view } = await begin([sent]);
+    await send(view.id, 0, sent);
+    const { intakeNumber } = (await (await post(`/api/hand-in/${view.id}/done`, {}, junior)).json()) as HandInView;
+    const [{ id }] = await test.house.db.query<[{ id: number }]>('select id from intake where number = $1', [intakeNumber]);
+    await readIntake(test.house, id, never);
+    const [item] = await itemsOf(test.house.db, id);
+    await fetch(`${base}/api/items/${item!.id}/picture/sheet`, { headers: { Cookie: coordinator } });
+    await fetch(`${base}/api/intakes/${id}/receipt.pdf`, { headers: { Cookie: coordinator } });
+    const files = (await readdir(test.settings.dataDir, { recursive: true, withFileTypes: true }))
+      .filter((entry) => entry.isFile())
+      .map((entry) => join(entry.parentPath, entry.name));
+    for (const what of [/handed-in.*P\.JPG$/, /previews.*\.jpg$/, /receipts.*\.pdf$/])
+      expect(files.filter((file) => what.test(file))).not.toEqual([]);
+    // As nobody: a user of this machine with no rights of its own (only root can become one).
+    const asNobody = process.getuid?.() === 0 ? ['setpriv', '--reuid=65534', '--regid=65534', '--clear-groups'] : null;
+    await chmod(test.folder, 0o755);
+    for (const file of files) {
+      if (asNobody) expect(() => execFileSync(asNobody[0]!, [...asNobody.slice(1), 'cat', file], { stdio: 'ignore' })).toThrow();
+      const top = join(test.settings.dataDir, relative(test.settings.dataDir, file).split('/')[0]!);
+      expect((await stat(top)).mode & 0o077).toBe(0);
+    }
+    if (asNobody) execFileSync(asNobody[0]!, [...asNobody.slice(1), 'ls', test.shared], { stdio: 'ignore' });
   });
 
   it('becomes an intake like any other, with names, folders, times and slip; what is on the drive is not sent', async () => {

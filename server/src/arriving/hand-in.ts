@@ -104,6 +104,12 @@ export async function wantedFile(house: House, id: number, position: number, per
 export async function fileArrived(house: House, id: number, position: number, stored: string, hash: string): Promise<boolean> {
   const { db, settings } = house;
   const file = (await handInFile(db, id, position))!;
+  const handIn = await handInById(db, id);
+  // Sent twice at once: the other one was quicker. What was handed in is not touched again.
+  if (file.state !== 'wanted' || handIn?.done !== false) {
+    await rm(stored, { force: true });
+    return true;
+  }
   const handle = await open(stored, 'r+');
   await handle.sync();
   await handle.close();

@@ -1,9 +1,10 @@
-import { UploadAnnouncement } from '@tally/contract';
+import { Id, UploadAnnouncement } from '@tally/contract';
 import { FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
 import type { RequestHandler } from 'express';
 import { randomBytes } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
+import { readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileArrived, openPartsFolder, theirHandIn, wantedFile } from './hand-in.js';
 import { personOf } from '../http/guard.js';
@@ -11,11 +12,15 @@ import { sendProblem } from '../http/problem.js';
 import { type House, Refusal } from '../house/index.js';
 
 const PATH = '/api/uploads';
+/** What an address here may look like: the collection, or one upload, whose name begins with its hand-in. No query. */
+const OF_UPLOAD = /^\/api\/uploads(\/?|\/(\d{1,10})-\d{1,10}-[0-9a-f]{24})$/;
 /** An upload that nobody goes on with is forgotten. */
 const KEPT_MS = 3 * 24 * 3_600_000;
 const FORGET_MS = 3_600_000;
 /** Of tus's checksum extension: the bytes are not what was announced. */
 const CHECKSUM_MISMATCH = 460;
+
+const NOT_ANNOUNCED = 'handIn, position and xxh128 must be announced';
 
 /** What the protocol's server answers with: it looks for these two fields. */
 class Refused extends Error {
@@ -42,14 +47,16 @@ export function uploads(house: House): RequestHandler {
     datastore: store,
     relativeLocation: true,
     namingFunction: (_request, metadata) => {
-      const { handIn, position } = UploadAnnouncement.parse(metadata);
+      const announced = UploadAnnouncement.safeParse(metadata);
+      if (!announced.success) throw new Refused(400, NOT_ANNOUNCED);
+      const { handIn, position } = announced.data;
       return `${handIn}-${position}-${randomBytes(12).toString('hex')}`;
     },
     onUploadCreate: async (request, upload) => {
       const announced = UploadAnnouncement.safeParse(upload.metadata);
       const node = request.runtime?.node?.req as IncomingMessage | undefined;
       const personId = node ? asking.get(node) : undefined;
-      if (!announced.success || personId === undefined) throw new Refused(400, 'handIn, position and xxh128 must be announced');
+      if (!announced.success || personId === undefined) throw new Refused(400, NOT_ANNOUNCED);
       const { handIn, position } = announced.data;
       const file = await wantedFile(house, handIn, position, personId).catch(asRefusal);
       if (upload.size !== file.bytes)
@@ -60,10 +67,17 @@ export function uploads(house: House): RequestHandler {
       const { handIn, position, xxh128 } = UploadAnnouncement.parse(upload.metadata);
       const same = await fileArrived(house, handIn, position, join(directory, upload.id), xxh128);
       await store.configstore.delete(upload.id);
+      if (same) await forgetOthers(handIn, position);
       if (!same) throw new Refused(CHECKSUM_MISMATCH, 'the bytes that arrived are not those that were announced');
       return {};
     },
   });
+
+  /** Other uploads of a file that has arrived: nobody goes on with them. */
+  async function forgetOthers(handIn: number, position: number): Promise<void> {
+    const others = (await readdir(directory)).filter((name) => name.startsWith(`${handIn}-${position}-`));
+    for (const name of others) await rm(join(directory, name), { force: true });
+  }
 
   const forget = () => void server.cleanUpExpiredUploads().catch(() => undefined);
   setInterval(forget, FORGET_MS).unref();
@@ -71,13 +85,18 @@ export function uploads(house: House): RequestHandler {
   return async (request, response) => {
     const personId = personOf(response).id;
     asking.set(request, personId);
-    const id = /\/uploads\/(\d+)-\d+-[0-9a-f]+$/.exec(request.originalUrl.split('?')[0]!)?.[1];
-    if (id !== undefined) await theirHandIn(house, Number(id), personId);
-    else if (request.method !== 'POST' && request.method !== 'OPTIONS') {
+    const [, upload, handIn] = OF_UPLOAD.exec(request.originalUrl) ?? [];
+    if (upload === undefined) {
       sendProblem(response, 404, 'There is no such upload');
       return;
     }
-    request.url = request.originalUrl;
+    if (handIn === undefined && request.method !== 'POST' && request.method !== 'OPTIONS') {
+      sendProblem(response, 404, 'There is no such upload');
+      return;
+    }
+    if (handIn !== undefined) await theirHandIn(house, Id.parse(handIn), personId);
+    // The protocol's server reads the upload from the address: it gets what was looked at, and nothing beside it.
+    request.url = `${PATH}${upload}`;
     await server.handle(request, response);
   };
 }
