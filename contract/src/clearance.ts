@@ -1,6 +1,6 @@
 import { CLEARANCE_REASONS } from '@tally/core/copies';
 import { z } from 'zod';
-import { Id } from './primitives.js';
+import { Id, Whole } from './primitives.js';
 
 /** May the card be cleared, as it is now? */
 export const ClearanceView = z.object({
@@ -44,7 +44,7 @@ export const ClearanceQuery = z.strictObject({
 
 export const ClearRequest = z.strictObject({
   /** How many files the person saw would go: another number now is another card. */
-  files: z.number().int().min(1),
+  files: Whole.min(1),
   /** These items alone, not the whole card. */
   items: z.array(Id).min(1).max(MOST_ITEMS).optional(),
   /** Let go of what was left and stands nowhere else. */

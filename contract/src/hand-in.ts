@@ -14,6 +14,12 @@ export const CardPath = z
 
 const Hash = z.string().regex(/^[0-9a-f]{32}$/, 'is 32 hexadecimal digits');
 
+/** `x` and `x/y`: no card holds both. */
+function hasFileAsFolder(paths: readonly string[]): boolean {
+  const files = new Set(paths);
+  return paths.some((path) => path.split('/').some((_, index, parts) => index > 0 && files.has(parts.slice(0, index).join('/'))));
+}
+
 export const HandInStart = z.strictObject({
   contributorId: Id,
   assignmentId: Id.nullable(),
@@ -31,7 +37,8 @@ export const HandInStart = z.strictObject({
     )
     .min(1, 'holds no files')
     .max(50_000)
-    .refine((files) => new Set(files.map(({ path }) => path)).size === files.length, 'names a path twice'),
+    .refine((files) => new Set(files.map(({ path }) => path)).size === files.length, 'names a path twice')
+    .refine((files) => !hasFileAsFolder(files.map(({ path }) => path)), 'names a file that is a folder of another one'),
 });
 export type HandInStart = z.infer<typeof HandInStart>;
 

@@ -3,7 +3,7 @@ import { KINDS } from '@tally/core/card';
 import { COPY_STATES, INTAKE_STATES } from '@tally/core/copies';
 import { TRAYS } from '@tally/core/trays';
 import { z } from 'zod';
-import { Id, Instant, line } from './primitives.js';
+import { foreignText, Id, Instant, line, text, Whole } from './primitives.js';
 
 export const KindSchema = z.enum(KINDS);
 export const IntakeStateSchema = z.enum(INTAKE_STATES);
@@ -149,12 +149,12 @@ export const JudgeChange = z
   .strictObject({
     itemIds,
     verdict: Verdict.nullable().optional(),
-    description: line(500).or(z.literal('')).optional(),
+    description: text(500).optional(),
     role: FootageRole.nullable().optional(),
-    profile: line(40).or(z.literal('')).optional(),
+    profile: text(40).optional(),
     turned: z.number().int().min(0).max(3).optional(),
-    useFromMs: z.number().int().min(0).nullable().optional(),
-    useToMs: z.number().int().min(0).nullable().optional(),
+    useFromMs: Whole.nullable().optional(),
+    useToMs: Whole.nullable().optional(),
   })
   .refine(({ useFromMs, useToMs }) => typeof useFromMs !== 'number' || typeof useToMs !== 'number' || useFromMs < useToMs, {
     path: ['useToMs'],
@@ -174,9 +174,9 @@ export type BelongChange = z.infer<typeof BelongChange>;
 
 /** Moves the time of every item of one camera body of an intake. */
 export const ClockChange = z.strictObject({
-  make: z.string().max(200).nullable(),
-  model: z.string().max(200).nullable(),
-  serial: z.string().max(200).nullable(),
+  make: foreignText(200).nullable(),
+  model: foreignText(200).nullable(),
+  serial: foreignText(200).nullable(),
   shift: z.object({
     kind: z.enum(CORRECTION_KINDS),
     seconds: z.number().int().min(-MOST_SHIFT_S).max(MOST_SHIFT_S),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Day, Id, Instant, line } from './primitives.js';
+import { Day, Id, Instant, line, text } from './primitives.js';
 import { Tray } from './intake.js';
 
 /** What is lent beside cards. */
@@ -42,14 +42,14 @@ export type Thing = z.infer<typeof Thing>;
 export const LendingList = z.object({ things: z.array(Thing) });
 export type LendingList = z.infer<typeof LendingList>;
 
-export const NewThing = z.strictObject({ kind: ThingKind, label: TapeLabel, name: z.string().trim().max(120).default('') });
+export const NewThing = z.strictObject({ kind: ThingKind, label: TapeLabel, name: text(120).default('') });
 export type NewThing = z.infer<typeof NewThing>;
 
 export const LendRequest = z.strictObject({
   things: z.array(ThingKey).min(1).max(100),
   contributorId: Id,
   due: Day.nullable(),
-  note: z.string().trim().max(200).default(''),
+  note: text(200).default(''),
 });
 export type LendRequest = z.infer<typeof LendRequest>;
 

@@ -1,15 +1,15 @@
 import { LOG_COLUMNS } from '@tally/core/logbook';
 import { z } from 'zod';
 import { IntakeStateSchema, IntakeSummary } from './intake.js';
-import { Day } from './primitives.js';
+import { Day, text } from './primitives.js';
 
 export const LOG_ORDERS = ['received', 'contributor', 'assignment', 'card', 'items', 'bytes', 'state'] as const;
 
 export const LogQuery = z.strictObject({
-  words: z.string().trim().max(200).default(''),
+  words: text(200).default(''),
   state: IntakeStateSchema.optional(),
-  contributor: z.string().max(4).optional(),
-  assignment: z.string().max(60).optional(),
+  contributor: text(4).optional(),
+  assignment: text(60).optional(),
   from: Day.optional(),
   to: Day.optional(),
   order: z.enum(LOG_ORDERS).default('received'),

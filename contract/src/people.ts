@@ -1,6 +1,6 @@
 import { CODE_PATTERN, SLUG_PATTERN } from '@tally/core/rule';
 import { z } from 'zod';
-import { Day, Id, line } from './primitives.js';
+import { Day, Id, line, text } from './primitives.js';
 
 export const Code = z
   .string()
@@ -36,7 +36,7 @@ export const NewAssignment = z
       .default(''),
     from: Day,
     to: Day,
-    place: z.string().trim().max(160).default(''),
+    place: text(160).default(''),
     expectedCards: z.number().int().min(0).max(500).default(1),
     expectedContributorIds: z.array(Id).max(200).default([]),
   })

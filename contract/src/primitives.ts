@@ -20,10 +20,32 @@ export const line = (max: number) =>
         .refine((text) => !CONTROLS.test(text), 'must not hold control characters'),
     );
 
+/** As `line`, and nothing at all is text too. */
+export const text = (max: number) =>
+  z
+    .string()
+    .transform((typed) => typed.normalize('NFC').trim())
+    .pipe(
+      z
+        .string()
+        .max(max)
+        .refine((typed) => !CONTROLS.test(typed), 'must not hold control characters'),
+    );
+
+/** Text of others (a camera's, an older rule's) as it is, for comparing and keeping: only what no database holds is refused. */
+export const foreignText = (max: number) =>
+  z
+    .string()
+    .max(max)
+    .refine((given) => !given.includes('\u0000'), 'must not hold the character NUL');
+
+/** A whole number that is not negative and fits the database's integer (32 bits with a sign). */
+export const Whole = z.number().int().min(0).max(2_147_483_647);
+
 /** An instant, ISO 8601 in UTC. */
 export const Instant = z.iso.datetime();
 /** A calendar day, `yyyy-MM-dd`. */
-export const Day = z.iso.date();
+export const Day = z.iso.date().refine((day) => day >= '0001-01-01', 'must lie in a year that calendars have');
 
 /** RFC 9457 problem details, with the faults of a request where there are several. */
 export const Problem = z.object({

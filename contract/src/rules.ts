@@ -1,19 +1,19 @@
 import { KINDS } from '@tally/core/card';
 import { CASES, OWN_LINES_KINDS, SEQUENCE_SCOPES, SPACES, VERDICTS as RULE_VERDICTS } from '@tally/core/rule';
 import { z } from 'zod';
-import { Id, Instant, line } from './primitives.js';
+import { foreignText, Id, Instant, line, text, Whole } from './primitives.js';
 
-const lineText = z.string().max(400).normalize('NFC');
+const lineText = z.string().normalize('NFC').pipe(foreignText(400));
 const kindWord = line(40);
 
 const RuleSettingsPart = z
   .strictObject({
-    season: z.strictObject({ startMonth: z.number().int().min(1).max(12), label: z.string().min(1).max(40) }),
+    season: z.strictObject({ startMonth: z.number().int().min(1).max(12), label: line(40) }),
     kindWords: z.partialRecord(z.enum(KINDS), kindWord),
-    cameraNames: z.record(z.string().max(200), line(60)).refine((names) => Object.keys(names).length <= 500, 'are too many'),
+    cameraNames: z.record(foreignText(200), line(60)).refine((names) => Object.keys(names).length <= 500, 'are too many'),
     letters: z.strictObject({ spaces: z.enum(SPACES), case: z.enum(CASES), ascii: z.boolean() }),
     sequence: z.strictObject({ scope: z.enum(SEQUENCE_SCOPES), start: z.number().int().min(0).max(1_000_000) }),
-    language: z.string().min(2).max(10),
+    language: line(10),
     missing: line(40),
   })
   .partial();
@@ -33,7 +33,7 @@ export const NewRevision = z.strictObject({
   rule: RuleText,
   note: line(300),
   /** The revision it was made from: somebody else may have saved one since. */
-  from: z.number().int().min(1),
+  from: Whole.min(1),
 });
 export type NewRevision = z.infer<typeof NewRevision>;
 
@@ -114,6 +114,6 @@ export const RuleFile = z.strictObject({
   format: z.literal('tally-stick-house-rule'),
   version: z.literal(1),
   rule: RuleText,
-  note: z.string().max(300).default(''),
+  note: text(300).default(''),
 });
 export type RuleFile = z.infer<typeof RuleFile>;

@@ -4,6 +4,7 @@ import { answersOf } from './answers.js';
 import { compose } from './composition.js';
 import { answering } from './db/database.js';
 import { webApp } from './http/app.js';
+import { hostsOf } from './http/hosts.js';
 import { Bus } from './live/bus.js';
 import { readSettings, SettingsError, type Settings } from './settings.js';
 import { Worker } from './work/worker.js';
@@ -29,7 +30,16 @@ async function main(): Promise<void> {
     bus.start();
     const access = new Access(db, clock);
     const answers = answersOf(house, access);
-    const app = webApp({ answers, access, bus, urgency, log, health: () => answering(db), pages: PAGES });
+    const app = webApp({
+      answers,
+      access,
+      bus,
+      urgency,
+      log,
+      health: () => answering(db),
+      hosts: hostsOf(settings),
+      pages: PAGES,
+    });
     server = await listen(app.listen.bind(app), settings);
     console.log(`Tally Stick is ready at http://${settings.host}:${settings.port}`);
   }

@@ -55,6 +55,8 @@ export const Settings = z.strictObject({
   databaseAdminUrl: z.string().optional(),
   host: z.string().default('127.0.0.1'),
   port: z.coerce.number().int().min(0).max(65_535).default(4700),
+  /** Further names under which people reach this server (the machine's own are known): requests for others are refused. */
+  hosts: z.array(z.string().min(1).max(253)).default([]),
   /** How people reach the interface, for the codes on paper: https://tally.example.org. Else the address of the request. */
   publicUrl: z.url().optional(),
   /** Previews and other things that can be made again. */
@@ -92,6 +94,7 @@ export const ENVIRONMENT = {
   TALLY_DATABASE_ADMIN_URL: 'databaseAdminUrl',
   TALLY_HOST: 'host',
   TALLY_PORT: 'port',
+  TALLY_HOSTS: 'hosts',
   TALLY_DATA: 'dataDir',
   TALLY_HOUSE: 'house',
   TALLY_ZONE: 'zone',
@@ -156,7 +159,7 @@ function fromEnvironment(env: NodeJS.ProcessEnv): Record<string, unknown> {
   for (const [variable, setting] of Object.entries(ENVIRONMENT)) {
     const value = env[variable];
     if (value === undefined || value === '') continue;
-    out[setting] = setting === 'readers' ? value.split(',').map((part) => part.trim()) : value;
+    out[setting] = setting === 'readers' || setting === 'hosts' ? value.split(',').map((part) => part.trim()) : value;
   }
   const shared = env['TALLY_SHARED_DRIVE'];
   const second = env['TALLY_SECOND_COPY'];

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { BodyView, Desk, ItemsAnswer, LogPage, PlanView, Problem, RuleMaterial, RulesAnswer, Session } from '@tally/contract';
 import type { Express } from 'express';
+import { hostname } from 'node:os';
 import { join } from 'node:path';
 import request from 'supertest';
 import sharp from 'sharp';
@@ -8,6 +9,7 @@ import { Bus } from '../live/bus.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { z } from 'zod';
+import { hostsOf } from './hosts.js';
 import { webOf } from '../testing/web.js';
 import { addPerson, ensureAdministrator } from '../people/index.js';
 
@@ -121,6 +123,18 @@ describe('every route is closed by default', () => {
     expect((await ask({ Origin: 'http://evil.example' })).status).toBe(403);
     expect((await ask({ Origin: 'null' })).status).toBe(403);
     expect((await ask({ 'Sec-Fetch-Site': 'same-origin' })).status).toBe(201);
+  });
+
+  it('nothing is answered under a name that is not the server’s', async () => {
+    const ask = (host: string, path = '/api/health') => request(app).get(path).set('Host', host);
+    for (const host of ['evil.example', 'evil.example:4700', '127.0.0.1.evil.example', 'localhost.evil.example', 'a b', ''])
+      for (const path of ['/api/health', '/desk', `/api/intakes/${intakeId}/receipt.pdf`])
+        expect((await ask(host, path).set('Cookie', cookie)).status).toBe(421);
+    for (const host of ['localhost', 'LOCALHOST:4700', '127.0.0.1:80', '[::1]:4700', hostname()])
+      expect((await ask(host)).status).toBe(200);
+    expect([
+      ...hostsOf({ host: '127.0.0.1', hosts: ['tally.marsh.example'], publicUrl: 'https://pictures.example:8443/x' }),
+    ]).toEqual(expect.arrayContaining(['tally.marsh.example', 'pictures.example']));
   });
 
   it('pages may run nothing from elsewhere', async () => {

@@ -6,6 +6,7 @@ import type { Logger } from 'pino';
 import type { Bus } from '../live/bus.js';
 import type { Urgency } from '../media/urgency.js';
 import { notForHandIn, sameSiteOnly, signedInOnly, type Access } from './guard.js';
+import { theseHostsOnly } from './hosts.js';
 import { liveRoute } from './live-route.js';
 import { problems, sendProblem } from './problem.js';
 
@@ -30,6 +31,8 @@ export interface Web {
   readonly log: Logger;
   /** Does the database answer? @throws when it does not. */
   readonly health: () => Promise<void>;
+  /** Under which it answers. */
+  readonly hosts: ReadonlySet<string>;
   /** Folder of the built interface. */
   readonly pages: string;
 }
@@ -54,6 +57,7 @@ export function webApp(web: Web): Express {
   const app = express();
   app.disable('x-powered-by');
   app.set('query parser', 'simple');
+  app.use(theseHostsOnly(web.hosts));
   app.use(helmet({ contentSecurityPolicy: POLICY, strictTransportSecurity: false }));
   // Live events must arrive one by one, not when a compressor's buffer is full.
   app.use(

@@ -180,7 +180,7 @@ function places({ facts }: ReceiptPaper): Column {
     width: '*',
     stack: [
       { text: 'Places', style: 'head' },
-      { table: { widths: ['*', '*'], body }, layout: ruled },
+      body.length ? { table: { widths: ['*', '*'], body }, layout: ruled } : 'Nothing is filed yet.',
     ],
   };
 }

@@ -58,7 +58,7 @@ export async function openHouse(
       { id: 'second', name: 'Second copy', kind: 'second copy', root: second },
       ...extra.map((place) => ({ name: place.id, root: join(folder, place.id), ...place })),
     ],
-    log: 'silent',
+    log: (process.env['TALLY_TEST_LOG'] as 'error' | undefined) ?? 'silent',
     ...change,
   });
   await mkdir(join(folder, 'reader'), { recursive: true });

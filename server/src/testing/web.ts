@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { answersOf } from '../answers.js';
 import { answering } from '../db/database.js';
 import { webApp } from '../http/app.js';
+import { hostsOf } from '../http/hosts.js';
 import { Bus } from '../live/bus.js';
 import { Access } from '../people/index.js';
 import type { TestHouse } from './house.js';
@@ -17,6 +18,15 @@ export async function webOf(test: TestHouse): Promise<{ app: Express; bus: Bus }
   const bus = new Bus(test.settings.databaseUrl);
   const access = new Access(house.db, house.clock);
   const health = () => answering(house.db);
-  const app = webApp({ answers: answersOf(house, access), access, bus, urgency, log: house.log, health, pages });
+  const app = webApp({
+    answers: answersOf(house, access),
+    access,
+    bus,
+    urgency,
+    log: house.log,
+    health,
+    hosts: hostsOf(test.settings),
+    pages,
+  });
   return { app, bus };
 }

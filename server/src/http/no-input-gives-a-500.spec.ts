@@ -1,0 +1,247 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import type { Router } from 'express';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { answersOf } from '../answers.js';
+import { Access, addPerson } from '../people/index.js';
+import { makeCard } from '../testing/cards.js';
+import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { webOf } from '../testing/web.js';
+
+let test: TestHouse;
+let server: Server;
+let base: string;
+let cookie: string;
+let intakeId: number;
+let itemId: number;
+
+beforeAll(async () => {
+  test = await openHouse();
+  const { app } = await webOf(test);
+  server = createServer(app);
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  await addPerson(test.house.db, 'wren', 'hazel-and-reed', 'coordinator', NOW);
+  const filed = await bring(test, await makeCard(join(test.folder, 'FILED'), { 'A/1.JPG': 500 }, 1));
+  await fileNow(test.house, filed);
+  // One with nothing filed: most of what is asked for is not there yet.
+  intakeId = await bring(test, await makeCard(join(test.folder, 'OPEN'), { 'A/2.JPG': 600, 'A/3.WAV': 700 }, 2));
+  [{ id: itemId }] = await test.house.db.query<[{ id: number }]>('select min(id)::int as id from item where intake_id = $1', [
+    intakeId,
+  ]);
+  cookie = (await ask('POST', '/api/session', { name: 'wren', password: 'hazel-and-reed' })).headers
+    .getSetCookie()[0]!
+    .split(';')[0]!;
+});
+afterAll(async () => {
+  server.closeAllConnections();
+  server.close();
+  await test.end();
+});
+
+const ask = (method: string, path: string, body?: unknown) =>
+  fetch(base + path, {
+    method,
+    redirect: 'manual',
+    headers: { ...(cookie ? { Cookie: cookie } : {}), ...(body === undefined ? {} : { 'Content-Type': 'application/json' }) },
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  });
+
+interface Route {
+  readonly method: string;
+  readonly path: string;
+}
+
+/** Every route of the application, as the rooms have them: a new one is found by itself. */
+function allRoutes(): Route[] {
+  const answers = answersOf(test.house, new Access(test.house.db, test.house.clock));
+  const of = (router: Router, at: string): Route[] =>
+    router.stack.flatMap(({ route }) =>
+      route
+        ? route.stack.map(({ method }) => ({
+            method: method.toUpperCase(),
+            path: `${at}${route.path === '/' ? '' : route.path}`,
+          }))
+        : [],
+    );
+  return [
+    ...of(answers.session, '/api/session'),
+    ...of(answers.handIn, '/api/hand-in'),
+    ...answers.desk.flatMap((router) => of(router, '/api')),
+    { method: 'POST', path: '/api/hand-in/open' },
+    { method: 'POST', path: '/api/uploads' },
+    { method: 'PATCH', path: '/api/uploads/:upload' },
+  ];
+}
+
+const NASTY: readonly unknown[] = [
+  ...[
+    '',
+    ' ',
+    '\u0000',
+    'a\u0000b',
+    '\ud800',
+    '\uffff',
+    '\u202e',
+    "'; drop table item; --",
+    '%',
+    '_',
+    '\\',
+    '../../etc/passwd',
+    'NaN',
+  ],
+  ...[
+    'x'.repeat(5_000),
+    '0000-01-01',
+    '9999-12-31',
+    '275760-09-13',
+    '2026-02-30',
+    'Infinity',
+    '1e400',
+    '0x10',
+    '-0',
+    '1.5',
+    'null',
+    '[]',
+  ],
+  ...[0, -1, 1, 1.5, 2 ** 31 - 1, 2 ** 31, 2 ** 32, 2 ** 53, 2 ** 53 + 2, -(2 ** 53), 1e21, 1e308],
+  ...[null, true, [], {}, [[]], [null], { length: 5 }, ['\u0000'], { toString: 1 }, { __proto__: null, constructor: 1 }],
+];
+const nasty = fc.constantFrom<unknown>(...NASTY);
+
+/** What each route takes when it is asked rightly: what is wrong is put into it at one or two places. */
+const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> = () => ({
+  'POST /api/session': { name: 'nobody', password: 'wrong' },
+  'POST /api/hand-in': {
+    ...test.slip,
+    name: 'PHONE',
+    files: [{ path: 'a/b.jpg', bytes: 10, modifiedMs: 5, quickHash: '0'.repeat(32) }],
+  },
+  'POST /api/hand-in/:id/done': { withoutMissing: true },
+  'POST /api/hand-in/links': { hours: 3 },
+  'POST /api/hand-in/open': { token: 'x'.repeat(30) },
+  'POST /api/assignments': {
+    ...{ title: 'Reeds', slug: 'reeds', code: 'R1', from: '2026-04-01', to: '2026-04-02', place: 'Marsh', expectedCards: 2 },
+    expectedContributorIds: [test.slip.contributorId],
+  },
+  'POST /api/contributors': { name: 'Ada Reed', code: 'AR' },
+  'POST /api/cards/:id/move': { to: 'in' },
+  'POST /api/loans': {
+    things: [{ kind: 'card', id: 1 }],
+    contributorId: test.slip.contributorId,
+    due: '2026-05-01',
+    note: 'for a day',
+  },
+  'POST /api/loans/back': { things: [{ kind: 'card', id: 1 }], unused: true },
+  'POST /api/scans': { label: 'C-001', move: true },
+  'POST /api/things': { kind: 'reader', label: 'R-9', name: 'Pocket reader' },
+  'POST /api/rules': { rule: { folderLine: '{captured:yyyy}', fileLine: '{original}_{n}' }, note: 'why', from: 1 },
+  'POST /api/intakes/:id/file': { seal: 'x' },
+  'POST /api/intakes/:id/halt': { wish: 'pause' },
+  'POST /api/intakes/:id/clear': { files: 1, items: [itemId], letGo: true, sure: true },
+  'POST /api/intakes/:id/restore': { cardOf: intakeId },
+  'PATCH /api/intakes/:id/slip': { ...test.slip, cardLabel: 'C-9', onInsert: 'show' },
+  'PATCH /api/intakes/:id/taken': { itemIds: [itemId], taken: true },
+  'PATCH /api/intakes/:id/judged': {
+    ...{ itemIds: [itemId], verdict: 'select', description: 'words', role: 'main', profile: 'flat', turned: 1 },
+    ...{ useFromMs: 1, useToMs: 2 },
+  },
+  'PATCH /api/intakes/:id/belongs': { itemIds: [itemId], contributorId: null, assignmentId: null, wasAssignmentIds: [null] },
+  'PATCH /api/intakes/:id/clock': { make: 'Halden', model: 'M4', serial: null, shift: { kind: 'clock', seconds: 60 } },
+  'GET /api/intakes': {
+    words: 'reed',
+    state: 'open',
+    contributor: 'IB',
+    assignment: 'x',
+    from: '2026-01-01',
+    to: '2026-12-31',
+    offset: 1,
+    limit: 5,
+  },
+  'GET /api/intakes/export.csv': { words: 'reed', columns: 'number,date' },
+  'GET /api/intakes/export.tsv': { words: 'reed', columns: 'number,date' },
+  'GET /api/intakes/:id/items': { since: 0 },
+  'GET /api/intakes/:id/clearance': { full: 'true', items: itemId },
+  'GET /api/intakes/:id/receipt.pdf': { paper: 'A4' },
+  'GET /api/labels.pdf': { labels: 'C-001,C-002', form: 'sheet', skip: 1 },
+  'GET /api/rules/material': { intake: intakeId },
+});
+
+/** A value with something nasty at one of its leaves, or in its place, or beside it. */
+function spoil(value: unknown, where: number, what: unknown): unknown {
+  if (Array.isArray(value))
+    return where % 3 === 0 ? [...(value as unknown[]), what] : value.map((one) => spoil(one, where >> 1, what));
+  if (typeof value !== 'object' || value === null) return what;
+  const entries = Object.entries(value);
+  const at = where % (entries.length + 1);
+  if (at === entries.length) return { ...value, ['x'.repeat(1 + (where % 3))]: what };
+  return Object.fromEntries(entries.map(([key, one], index) => [key, index === at ? spoil(one, where >> 2, what) : one]));
+}
+
+const inPath = (value: unknown) =>
+  encodeURIComponent((typeof value === 'string' ? value : JSON.stringify(value ?? '')).replace(/[\ud800-\udfff]/g, '?')).slice(
+    0,
+    2_000,
+  );
+const inQuery = (values: object) =>
+  Object.entries(values)
+    .map(([key, value]) => `${inPath(key)}=${inPath(value)}`)
+    .join('&');
+
+describe('no input gives a 500', () => {
+  it('every route, with something nasty in its address, its query or its body', async () => {
+    const routes = allRoutes();
+    expect(routes.length).toBeGreaterThan(50);
+    // Every route that takes a body or a query is known here: nasty things in the right place get further than at the door.
+    const right = RIGHT();
+    const taking = routes.filter(
+      ({ method, path }) => method !== 'GET' && !/uploads|again|give-back|DELETE/.test(path) && method !== 'DELETE',
+    );
+    expect(taking.map(({ method, path }) => `${method} ${path}`).filter((name) => !(name in right))).toEqual([]);
+    const answers = new Map<number, number>();
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom(...routes.filter(({ path }) => path !== '/api/live' && !(path === '/api/session'))),
+        fc.record({
+          inId: fc.option(nasty, { freq: 4, nil: undefined }),
+          where: fc.nat(10_000),
+          what: nasty,
+          again: fc.option(nasty),
+        }),
+        async ({ method, path }, { inId, where, what, again }) => {
+          const known = path.includes('/items/:id') ? itemId : intakeId;
+          const address = path.replace(/:(\w+)/g, (_, name: string) => inPath(inId ?? (name === 'id' ? known : what)));
+          const whole = right[`${method} ${path}`];
+          // Now and then it is asked rightly.
+          const once = whole && (again === null ? whole : spoil(whole, where * 7 + 3, again));
+          const spoilt = once && (where % 8 === 0 ? once : spoil(once, where, what));
+          const isGet = method === 'GET' || method === 'DELETE';
+          const query = isGet && spoilt && typeof spoilt === 'object' ? `?${inQuery(spoilt)}` : '';
+          const answer = await ask(method, address + query, isGet ? undefined : (spoilt ?? what));
+          const words = await answer.text();
+          answers.set(answer.status, (answers.get(answer.status) ?? 0) + 1);
+          if (answer.status >= 500 && answer.status !== 503)
+            throw new Error(`${method} ${address}${query} ${JSON.stringify(spoilt)}: ${words}`);
+          expect(words).not.toContain(test.folder + '/data');
+        },
+      ),
+      { numRuns: Number(process.env['TALLY_FUZZ'] ?? 1_000) },
+    );
+    // Some of it was let in, most was not.
+    expect(answers.get(400)).toBeGreaterThan(100);
+    expect((answers.get(200) ?? 0) + (answers.get(204) ?? 0) + (answers.get(201) ?? 0)).toBeGreaterThan(50);
+  });
+
+  it.each([
+    ['GET', '/api/intakes?words=a%00b', undefined, 400],
+    ['GET', '/api/intakes?from=0000-01-01', undefined, 400],
+    ['PATCH', '/api/intakes/ID/judged', { itemIds: [1], useFromMs: 2 ** 31 }, 400],
+    ['POST', '/api/rules', { rule: { folderLine: 'a\u0000', fileLine: '{n}' }, note: 'x', from: 1 }, 400],
+    ['POST', '/api/rules', { rule: { folderLine: 'a', fileLine: '{n}' }, note: 'x', from: 2 ** 40 }, 400],
+    ['GET', '/api/intakes/ID/receipt.pdf', undefined, 200],
+  ] as const)('%s %s: %j is %d', async (method, path, body, status) => {
+    expect((await ask(method, path.replace('ID', String(intakeId)), body)).status).toBe(status);
+  });
+});
