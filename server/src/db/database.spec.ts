@@ -4,7 +4,9 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { join } from 'node:path';
 import { makeCard } from '../testing/cards.js';
 import { dataSource } from './database.js';
-import { bring, NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { bring, NOW, openHouse, type TestHouse, until } from '../testing/house.js';
+import { Bus } from '../live/bus.js';
+import { relayTo } from '../testing/relay.js';
 import { Locks } from './locks.js';
 import { LogQuery } from '@tally/contract';
 import { advanceNumbers, nextNumbers, record } from '../house/index.js';
@@ -143,6 +145,49 @@ describe('locks', () => {
     });
     expect(stopped).toBe(true);
     expect(await locks.hold('filing', 2, never, () => Promise.resolve())).toBe(true);
+  });
+});
+
+describe('a line that falls silent', () => {
+  it('is noticed within seconds: who holds locks is told to stop, and what was missed is looked at again', async () => {
+    const relay = await relayTo(Number(new URL(test.database.appUrl).port));
+    const url = Object.assign(new URL(test.database.appUrl), { port: String(relay.port) }).href;
+    const locks = new Locks(url, test.house.log);
+    const bus = new Bus(url);
+    const heard: string[] = [];
+    bus.listen(({ type }) => heard.push(type));
+    bus.start();
+    try {
+      let stopped = 0;
+      const held = locks.hold('filing', 77, new AbortController().signal, async (signal) => {
+        relay.silence();
+        const began = Date.now();
+        await new Promise((resolve) => signal.addEventListener('abort', resolve));
+        stopped = Date.now() - began;
+      });
+      await until(() => Promise.resolve(stopped > 0));
+      expect(stopped).toBeLessThan(9_000);
+      await held;
+      heard.length = 0;
+      relay.mend();
+      await until(() => Promise.resolve(heard.includes('again')));
+    } finally {
+      await bus.stop();
+      await locks.close();
+      relay.close();
+    }
+  });
+
+  it('no wait is without a limit: a statement, a lock, a transaction that idles', async () => {
+    const [limits] = await test.house.db.query<[Record<string, string>]>(
+      `select current_setting('statement_timeout') as statement, current_setting('lock_timeout') as lock,
+         current_setting('idle_in_transaction_session_timeout') as idle`,
+    );
+    expect(Object.values(limits)).not.toContain('0');
+    await test.house.db.transaction(async (tx) => {
+      await tx.query('lock table counter');
+      await expect(test.house.db.query(`set lock_timeout = 100; select * from counter`)).rejects.toThrow(/lock timeout/);
+    });
   });
 });
 

@@ -13,6 +13,7 @@ import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
 import { Clearing1764200000000 } from './migrations/1764200000000-clearing.js';
 import { Proof1764300000000 } from './migrations/1764300000000-proof.js';
 import { Lending1764400000000 } from './migrations/1764400000000-lending.js';
+import { poolLine } from './line.js';
 import { KINDS } from './lock-kinds.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
@@ -36,7 +37,12 @@ const ENTITIES = [
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
-export function dataSource(url: string, poolSize = 10, onTrouble: (error: Error) => void = () => undefined): DataSource {
+export function dataSource(
+  url: string,
+  poolSize = 10,
+  onTrouble: (error: Error) => void = () => undefined,
+  line: object = poolLine('tally'),
+): DataSource {
   return new DataSource({
     type: 'postgres',
     url,
@@ -51,10 +57,9 @@ export function dataSource(url: string, poolSize = 10, onTrouble: (error: Error)
     installExtensions: false,
     namingStrategy: new SnakeCase(),
     poolSize,
-    connectTimeoutMS: 5_000,
     // A connection that dies (the database restarts) must not take the process with it.
     poolErrorHandler: onTrouble,
-    extra: { application_name: 'tally' },
+    extra: line,
   });
 }
 
@@ -63,7 +68,9 @@ export function dataSource(url: string, poolSize = 10, onTrouble: (error: Error)
  * no changes to what was logged, no changes to the schema.
  */
 export async function migrate(adminUrl: string, appUrl: string): Promise<void> {
-  const source = await dataSource(adminUrl, 2).initialize();
+  // A large house takes its time, and so does whoever migrates it at the moment.
+  const unhurried = { ...poolLine('tally-migrating'), statement_timeout: 0, lock_timeout: 0, query_timeout: 0 };
+  const source = await dataSource(adminUrl, 2, undefined, unhurried).initialize();
   try {
     // Two processes may start at once: one migrates, the other waits.
     await source.query('select pg_advisory_lock($1, 0)', [KINDS.migrating]);

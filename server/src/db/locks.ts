@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import pg from 'pg';
 import type { Logger } from 'pino';
 import type { Db } from './database.js';
+import { heed, keptLine } from './line.js';
 import { KINDS, type LockKind } from './lock-kinds.js';
 
 /** The second half of the key: ids as they are, names by their hash. */
@@ -12,8 +13,6 @@ const keyOf = (of: number | string): number =>
 export async function holdUntilEnd(tx: Db, kind: LockKind, of: number | string): Promise<void> {
   await tx.query('select pg_advisory_xact_lock($1, $2)', [KINDS[kind], keyOf(of)]);
 }
-
-const CONNECT_MS = 5_000;
 
 /**
  * Locks that outlast a transaction, all on one connection of their own: whoever holds many takes none from the pool. They
@@ -77,22 +76,22 @@ export class Locks {
   }
 
   private async connect(): Promise<pg.Client> {
-    const client = new pg.Client({
-      ...{ connectionString: this.url, application_name: 'tally-locks', keepAlive: true },
-      ...{ connectionTimeoutMillis: CONNECT_MS, query_timeout: CONNECT_MS },
-    });
+    const client = new pg.Client(keptLine(this.url, 'tally-locks'));
     let isLost = false;
     const onLost = (error?: Error) => {
       if (isLost) return;
       isLost = true;
+      stopHeeding();
       this.client = null;
       if (this.held.size)
         this.log.warn({ error: error?.message, held: this.held.size }, 'the connection that holds locks was lost');
       for (const lost of this.held.values()) lost.abort(new Error('the connection to the database was lost'));
     };
+    let stopHeeding: () => void = () => undefined;
     client.on('error', onLost);
     client.on('end', () => onLost());
     await client.connect();
+    stopHeeding = heed(client);
     return client;
   }
 }

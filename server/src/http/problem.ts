@@ -4,7 +4,7 @@ import type { Logger } from 'pino';
 import { ZodError } from 'zod';
 
 /** What PostgreSQL says of transactions that got into each other more often than they are tried (manual, appendix A). */
-const IN_EACH_OTHERS_WAY = new Set(['40001', '40P01', '55P03']);
+const IN_EACH_OTHERS_WAY = new Set(['40001', '40P01', '55P03', '57014', '25P03']);
 
 /** Answers with problem details (RFC 9457, media type application/problem+json). */
 export function sendProblem(response: Response, status: number, title: string, more: Partial<Problem> = {}): void {

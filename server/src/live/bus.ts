@@ -2,6 +2,7 @@ import { LiveEvent } from '@tally/contract';
 import { EventEmitter } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
+import { cut, heed, keptLine } from '../db/line.js';
 import { LIVE_CHANNEL } from './channel.js';
 
 /** Live events from the database to this process's listeners. Reconnects by itself. */
@@ -31,23 +32,27 @@ export class Bus {
 
   private async run(): Promise<void> {
     while (!this.stopping.signal.aborted) {
-      const client = new pg.Client({ connectionString: this.url, application_name: 'tally-live' });
+      const client = new pg.Client(keptLine(this.url, 'tally-live'));
       this.client = client;
       const ended = new Promise<void>((resolve) => {
         client.once('end', resolve);
-        client.once('error', () => resolve());
+        client.on('error', () => resolve());
       });
+      let stopHeeding: () => void = () => undefined;
       try {
         await client.connect();
         client.on('notification', ({ payload }) => this.pass(payload));
         await client.query(`listen ${LIVE_CHANNEL}`);
+        stopHeeding = heed(client);
         // Whatever was missed while nobody listened: everybody looks again.
         this.emitter.emit('event', { type: 'again' } satisfies LiveEvent);
         await ended;
       } catch {
         // The database is away; try again below.
       }
-      await client.end().catch(() => undefined);
+      stopHeeding();
+      // What is lost cannot be asked to end.
+      cut(client);
       await sleep(500, undefined, { signal: this.stopping.signal }).catch(() => undefined);
     }
   }

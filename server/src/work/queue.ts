@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import type { Db } from '../db/database.js';
+import { poolLine } from '../db/line.js';
 
 export type JobKind = 'read' | 'file';
 
@@ -23,7 +24,7 @@ export class Queue {
       connectionString: url,
       schema: 'pgboss',
       max: 4,
-      application_name: 'tally-queue',
+      ...poolLine('tally-queue'),
       supervise: true,
       schedule: false,
     });

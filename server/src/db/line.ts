@@ -1,0 +1,71 @@
+import type pg from 'pg';
+
+/*
+ * How this program speaks to its database: every wait has a limit, on both sides of the line.
+ */
+
+/** A connection is opened within this, or not at all. */
+const CONNECT_MS = 5_000;
+/** No statement of ours takes longer; none waits longer for somebody else's lock; no transaction idles longer. */
+const STATEMENT_MS = 30_000;
+const LOCK_MS = 10_000;
+const IDLE_IN_TRANSACTION_MS = 30_000;
+/** A beat that is not answered within this: the line is lost. */
+const BEAT_ANSWER_MS = 4_000;
+const BEAT_EVERY_MS = 2_000;
+
+/**
+ * Lets the server end sessions whose other end fell silent within ten seconds, and with them their locks and
+ * transactions (PostgreSQL 15 manual, section 20.3.2). Unix sockets know none of it, and need none.
+ */
+const NO_SILENCE = [
+  ...['-c tcp_keepalives_idle=4', '-c tcp_keepalives_interval=2', '-c tcp_keepalives_count=3'],
+  '-c tcp_user_timeout=10000',
+].join(' ');
+
+const open = (name: string) => ({
+  application_name: name,
+  keepAlive: true,
+  keepAliveInitialDelayMillis: 4_000,
+  connectionTimeoutMillis: CONNECT_MS,
+  options: NO_SILENCE,
+});
+
+/** For pools, whose connections do short things. */
+export const poolLine = (name: string) => ({
+  ...open(name),
+  statement_timeout: STATEMENT_MS,
+  lock_timeout: LOCK_MS,
+  idle_in_transaction_session_timeout: IDLE_IN_TRANSACTION_MS,
+  query_timeout: STATEMENT_MS + 5_000,
+});
+
+/** For a connection that is kept open for what it holds or hears: use `heed` with it. */
+export const keptLine = (url: string, name: string) => ({
+  ...open(name),
+  connectionString: url,
+  query_timeout: BEAT_ANSWER_MS,
+});
+
+/**
+ * Notices within seconds that nobody answers at the other end of a kept connection, and cuts it: its `end` is heard then,
+ * as when the server had ended it. @returns how to stop.
+ */
+export function heed(client: pg.Client): () => void {
+  let asking = false;
+  const beat = setInterval(() => {
+    if (asking) return;
+    asking = true;
+    client.query('select 1').then(
+      () => (asking = false),
+      () => cut(client),
+    );
+  }, BEAT_EVERY_MS);
+  beat.unref();
+  return () => clearInterval(beat);
+}
+
+/** Ends a connection without a word to the other end, which may not be there. */
+export function cut(client: pg.Client): void {
+  (client as unknown as { connection: { stream: { destroy(): void } } }).connection.stream.destroy();
+}
