@@ -26,6 +26,9 @@ const as = async (url: string, sql: string) => {
   }
 };
 
+/** Other tests hold locks of other databases at the same time. */
+const HERE = `database = (select oid from pg_database where datname = current_database())`;
+
 describe('the schema', () => {
   it('is what the entities say: no drift', async () => {
     const source = await dataSource(test.database.adminUrl, 2).initialize();
@@ -127,7 +130,7 @@ describe('locks', () => {
     );
     const held = await as(
       test.database.adminUrl,
-      `select count(*)::int as n from pg_locks where locktype = 'advisory' and classid = 7303`,
+      `select count(*)::int as n from pg_locks where locktype = 'advisory' and classid = 7303 and ${HERE}`,
     );
     expect(held.rows).toEqual([{ n: 0 }]);
   });
@@ -138,7 +141,7 @@ describe('locks', () => {
     await locks.hold('filing', 2, never, async (signal) => {
       await as(
         test.database.adminUrl,
-        `select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and objid = 2`,
+        `select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and objid = 2 and ${HERE}`,
       );
       await sleep(5000, undefined, { signal }).catch(() => undefined);
       stopped = signal.aborted;
