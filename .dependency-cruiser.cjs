@@ -25,7 +25,7 @@ const ROOMS = {
   proving: ['house', 'driving', 'seeing', 'slip', 'filing'],
   keeping: ['house', 'driving', 'seeing', 'filing', 'proving'],
   clearing: ['house', 'driving', 'seeing', 'filing'],
-  arriving: ['house', 'people', 'seeing', 'counter', 'slip', 'filing', 'proving'],
+  arriving: ['house', 'people', 'seeing', 'counter', 'slip', 'filing', 'proving', 'clearing'],
   shelf: ['house'],
 };
 /** Below the rooms, knowing none of them; and whom each may know. */

@@ -1,9 +1,16 @@
 import type { Work } from './work/worker.js';
 import { arrivingWork } from './arriving/index.js';
+import { clearingWork } from './clearing/index.js';
 import { filingWork } from './filing/index.js';
 import type { House } from './house/index.js';
 import { keepingWork } from './keeping/index.js';
 import { provingWork } from './proving/index.js';
 
 /** What every room does at a station. */
-export const worksOf = (house: House): Work[] => [arrivingWork(house), filingWork(house), provingWork(house), keepingWork(house)];
+export const worksOf = (house: House): Work[] => [
+  arrivingWork(house),
+  filingWork(house),
+  provingWork(house),
+  keepingWork(house),
+  clearingWork(house),
+];

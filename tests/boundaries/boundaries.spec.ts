@@ -36,7 +36,7 @@ const BROKEN: Readonly<Record<string, readonly [file: string, imports: string]>>
   'room-proving': ['server/src/proving/a.ts', '../filing/plan.js'],
   'room-keeping': ['server/src/keeping/a.ts', '../arriving/index.js'],
   'room-clearing': ['server/src/clearing/a.ts', '../arriving/index.js'],
-  'room-arriving': ['server/src/arriving/a.ts', '../clearing/index.js'],
+  'room-arriving': ['server/src/arriving/a.ts', '../keeping/index.js'],
   'room-shelf': ['server/src/shelf/a.ts', '../filing/index.js'],
   'below-db': ['server/src/db/a.ts', '../house/index.js'],
   'below-drive': ['server/src/drive/a.ts', '../house/index.js'],

@@ -18,7 +18,7 @@ export async function actByItself(house: House, intakeId: number): Promise<void>
   await takeAllNew(house, intakeId);
   if (!files) return;
   await proposeAssignment(house, intakeId);
-  const { view } = await planOf(house, house.db, intakeId, false);
+  const { view } = await planOf(house, intakeId);
   // What nobody can answer by itself waits for a person; so does a drive that is away.
   if (view.missing.length || !view.placements.length || view.obstacles.length) return;
   await beginFiling(house, intakeId, view.seal, ITSELF).catch((error: unknown) => {

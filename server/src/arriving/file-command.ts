@@ -34,7 +34,7 @@ export async function fileFolder(
   }
   if (state !== 'filing') {
     // Nothing was on screen, so a plan that changed since it was made is simply taken as it is now.
-    let { view } = await planOf(house, house.db, intakeId, false);
+    let { view } = await planOf(house, intakeId);
     while (view.placements.length) {
       const answer = await beginFiling(house, intakeId, view.seal, who);
       if (answer.outcome === 'begun') break;

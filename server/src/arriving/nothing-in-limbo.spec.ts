@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { clearanceNow, clearCard } from '../clearing/index.js';
+import { clearanceNow, clearCard, restoreAt } from '../clearing/index.js';
 import { compose } from '../composition.js';
 import { giveBack } from '../counter/index.js';
 import { beginFiling, planOf } from '../filing/index.js';
@@ -64,7 +64,7 @@ async function marked(path: string): Promise<number> {
 describe('what looks filed is not filed until it is proven', () => {
   it('after a kill in the middle of comparing it stays in sight, is not filed twice, and the next reading proves it', async () => {
     const id = await marked(await filedUnderOtherNames({ '1.JPG': 70_000, '2.JPG': 80_000 }));
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     expect(view.placements).toEqual([]);
     expect(view.left.map(({ reason }) => reason)).toEqual([
       expect.stringMatching(/^looks like 2026\/.* which is filed: being compared$/),
@@ -96,7 +96,7 @@ describe('what looks filed is not filed until it is proven', () => {
       null,
       true,
     ]);
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     expect(view.left.map(({ from }) => from)).not.toContain('DCIM/AGAIN_2.JPG');
     expect(view.placements.map(({ from }) => from)).toEqual(['DCIM/AGAIN_2.JPG']);
   });
@@ -115,19 +115,22 @@ describe('what looks filed is not filed until it is proven', () => {
     );
     const id = await bring(test, path);
     expect((await itemsByPath(id)).get('DCIM/AGAIN_1.JPG')!.alreadyFiled).toBeNull();
-    expect((await planOf(test.house, test.house.db, id, false)).view.placements).toHaveLength(1);
+    expect((await planOf(test.house, id)).view.placements).toHaveLength(1);
     expect(await theIntake(test.house, id)).toMatchObject({ readThrough: true });
   });
 });
 
 describe('every kind of work is found by a sweep', () => {
-  const lossy = () => ({ ...test.house, jobs: { read: () => Promise.resolve(), file: () => Promise.resolve() } });
+  const lossy = () => ({
+    ...test.house,
+    jobs: { read: () => Promise.resolve(), file: () => Promise.resolve(), card: () => Promise.resolve() },
+  });
 
   it('a reading whose job was lost, and one that was killed half way, are finished', async () => {
     const lost = await receiveCard(lossy(), await makeCard(card(), { '1.JPG': 5000 }, 90), 'test');
     const path = await filedUnderOtherNames({ '1.JPG': 73_000, '2.JPG': 83_000 });
     const killed = await marked(path);
-    const worker = workerOf(test);
+    const worker = workerOf(test, false);
     await worker.start();
     for (const id of [lost, killed]) await until(async () => (await theIntake(test.house, id)).readThrough);
     await worker.stop();
@@ -171,13 +174,21 @@ describe('a card that is cleared while its station watches', () => {
       async () => (await intakesWhere(devices.house.db, `k.volume = 'CLEARED' and i.read_through`, []))[0],
     );
     await changeSlip(devices.house, id, devices.slip, 'test');
-    const { view } = await planOf(devices.house, devices.house.db, id, false);
+    const { view } = await planOf(devices.house, id);
     await beginFiling(devices.house, id, view.seal, 'test');
     await until(async () => (await theIntake(devices.house, id)).state === 'tallied');
-    expect(await clearCard(devices.house, id, { files: 300, letGo: false, sure: false }, 'wren')).toMatchObject({ removed: 300 });
+    expect(await clearCard(devices.house, id, { files: 300, letGo: false, sure: false }, { who: 'wren' })).toMatchObject({
+      removed: 300,
+    });
     await sleep(6 * devices.house.intervals.readersMs);
     expect(await intakesWhere(devices.house.db, `k.volume = 'CLEARED'`, [])).toHaveLength(1);
     expect(await theIntake(devices.house, id)).toMatchObject({ present: true, witness: null });
+
+    // Nor is it another one while it is restored, with half of its files there.
+    expect(await restoreAt(devices.house, id, id, 'wren')).toMatchObject({ restored: 300, failed: [] });
+    await sleep(6 * devices.house.intervals.readersMs);
+    expect(await intakesWhere(devices.house.db, `k.volume = 'CLEARED'`, [])).toHaveLength(1);
+    expect(await theIntake(devices.house, id)).toMatchObject({ present: true });
     await worker.stop();
   });
 });

@@ -18,7 +18,7 @@ export async function planCommand(house: House, folder: string, options: SlipOpt
   const items = planItemsOf(lines, filed);
   const received = houseTime(house, house.clock());
   const said = { ...slip, cardLabel: basename(folder), received, filed: received, intake: null };
-  const { plan, view } = await planItems(house, house.db, items, said, false);
+  const { plan, view } = await planItems(house, items, said);
 
   const isNew = new Map(plan.folders.map((f) => [f.path, f.isNew]));
   const path = (p: { folder: string; name: string }) => (p.folder ? `${p.folder}/${p.name}` : p.name);

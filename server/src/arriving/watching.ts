@@ -1,3 +1,4 @@
+import { isHeld } from '../db/locks.js';
 import { listCard } from '../drive/list-card.js';
 import { isBareMountPoint, standsAt } from '../drive/card-identity.js';
 import glob from 'fast-glob';
@@ -7,6 +8,7 @@ import { cardsNow, watchReaders } from '../drive/watch-readers.js';
 import { receiveArrivals } from './arrivals.js';
 import { handedInFolder } from './hand-in.js';
 import { cardVanished, receiveCard } from './receive.js';
+import { isWorkBegun } from '../clearing/index.js';
 import { type House, intakesWhere, type Lying, lyingAt } from '../house/index.js';
 
 /** Runs what one process does for a station; another takes over when that one ends. */
@@ -49,7 +51,13 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
     // A mount point stays when its card is gone; another card may be there by now, or the same, formatted.
     const gone = new Set<string>();
     for (const card of await unlessStanding(lying.filter(({ present }) => present)))
-      if (await cardVanished(house, card.sourcePath, card)) gone.add(card.sourcePath);
+      // What is cleared or restored just now is known by something else in a moment.
+      if (
+        !(await isHeld(db, 'card', card.intakeId)) &&
+        !(await isWorkBegun(db, card.intakeId)) &&
+        (await cardVanished(house, card.sourcePath, card))
+      )
+        gone.add(card.sourcePath);
     // A card can be gone and back between two looks: filing then noticed, and put its intake aside.
     const missed = lying.flatMap(({ present, sourcePath }) => (present ? [] : [sourcePath]));
     const waiting = later;

@@ -1,6 +1,9 @@
 import { EXIT, jsonLine, printable, say, WHO } from '../cli/output.js';
 import { formatBytes } from '@tally/core/logbook';
-import { clearanceNow, clearCard } from './clearance.js';
+import { isFolder } from '../drive/list-card.js';
+import { clearanceOf, clearAt } from './at-station.js';
+import { clearanceNow } from './clearance.js';
+import { clearCard } from './clear-card.js';
 import { restoreIntake } from './restore.js';
 import { type House, intakeNumbered, theIntake } from '../house/index.js';
 import { itemsThatFit } from '../seeing/index.js';
@@ -10,9 +13,18 @@ export interface CardAt {
   readonly card?: string;
 }
 
-/** The command line reads folders where they lie: the card is here as long as the command runs, in no reader. */
-const cardAt = async (house: House, intakeId: number, card: string | undefined): Promise<string> =>
-  card ?? (await theIntake(house, intakeId)).sourcePath;
+/**
+ * The command line reads folders where they lie: the card is here as long as the command runs, in no reader.
+ * @returns null when it lies in a reader of another machine: that station is asked then.
+ */
+async function cardAt(house: House, intakeId: number, card: string | undefined): Promise<string | null> {
+  if (card !== undefined) return card;
+  const { sourcePath, present, station } = await theIntake(house, intakeId);
+  return present && station !== house.settings.station && !(await isFolder(sourcePath)) ? null : sourcePath;
+}
+
+const clearanceAt = (house: House, id: number, full: boolean, only: number[] | null, at: string | null) =>
+  at === null ? clearanceOf(house, id, full, only ?? undefined) : clearanceNow(house, id, full, only, at);
 
 /** `tally clearance NUMBER [--full]`: may the card be cleared, as it is now? */
 export async function clearanceCommand(
@@ -22,7 +34,7 @@ export async function clearanceCommand(
 ): Promise<number> {
   const id = await intakeNumbered(house, number);
   const only = await onlyThese(house, id, options.only);
-  const view = await clearanceNow(house, id, Boolean(options.full), only, await cardAt(house, id, options.card));
+  const view = await clearanceAt(house, id, Boolean(options.full), only, await cardAt(house, id, options.card));
   if (options.json) jsonLine(view);
   else {
     say(view.safe ? 'Safe to clear.' : 'Not safe to clear.');
@@ -42,15 +54,12 @@ export async function clearCommand(
   const [letGo, sure] = [Boolean(options.letGo), Boolean(options.sure)];
   const only = await onlyThese(house, id, options.only);
   const at = await cardAt(house, id, options.card);
-  const view = await clearanceNow(house, id, false, only, at);
+  const view = await clearanceAt(house, id, false, only, at);
   const files = Math.max(1, view.files + (letGo ? view.left : 0));
-  const { removed, bytes, stayed } = await clearCard(
-    house,
-    id,
-    { files, letGo, sure, ...(only ? { items: only } : {}) },
-    WHO,
-    at,
-  );
+  const ask = { files, letGo, sure, ...(only ? { items: only } : {}) };
+  const { removed, bytes, stayed } = await (at === null
+    ? clearAt(house, id, ask, WHO)
+    : clearCard(house, id, ask, { who: WHO }, at));
   say(`${removed} files (${formatBytes(bytes)}) removed from the card.`);
   for (const { path, why } of stayed) say(`- ${printable(path)} stays: ${why}`);
   return stayed.length ? EXIT.attention : EXIT.done;

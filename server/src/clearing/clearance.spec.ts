@@ -5,7 +5,8 @@ import { appendFile, cp, mkdir, readdir, rename, rm, symlink, utimes, writeFile 
 import { join } from 'node:path';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse, pull } from '../testing/house.js';
-import { clearanceNow, clearCard } from './clearance.js';
+import { clearanceNow } from './clearance.js';
+import { clearCard } from './clear-card.js';
 import { restoreIntake } from './restore.js';
 import { eventsOf, theIntake } from '../house/index.js';
 import { copiesOf } from '../filing/index.js';
@@ -43,7 +44,7 @@ async function filedCard(files: Record<string, number> = { 'DCIM/1.JPG': 5000, '
 }
 const kindsOf = async (id: number, full = false) => (await clearanceNow(test.house, id, full)).reasons.map(({ kind }) => kind);
 const clear = (id: number, ask: Partial<Parameters<typeof clearCard>[2]> = {}) =>
-  clearCard(test.house, id, { files: 2, letGo: false, sure: false, ...ask }, 'wren');
+  clearCard(test.house, id, { files: 2, letGo: false, sure: false, ...ask }, { who: 'wren' });
 const filesOn = async (path: string) =>
   (await readdir(path, { recursive: true })).filter((name) => statSync(join(path, name)).isFile()).sort();
 

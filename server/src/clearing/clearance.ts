@@ -1,24 +1,23 @@
 import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import { sizeOf } from '../drive/final-name.js';
 import pLimit from 'p-limit';
-import { cardIdentity, liesOn } from '../drive/card-identity.js';
-import type { ClearanceView, ClearAnswer, ClearRequest } from '@tally/contract';
+import type { ClearanceView } from '@tally/contract';
 import { setAsideReason } from '@tally/core/card';
 import { type CardClearance, type CardFileNow, clearanceOfCard, mustHold } from '@tally/core/copies';
-import { formatBytes } from '@tally/core/logbook';
 import { join } from 'node:path';
-import { type CardEntry, codeOf, isFolder, joinBytes, listCard } from '../drive/list-card.js';
-import { type Expected, removeFile } from '../drive/remove-file.js';
-import { type ClearableItem, clearableItems, lockForClearing } from './store.js';
-import { type Db, inTransaction } from '../db/database.js';
-import { happens, type House, type IntakeRow, lockIntake, record, Refusal, setCleared, tell, theIntake } from '../house/index.js';
+import { type CardEntry, codeOf, joinBytes, listCard } from '../drive/list-card.js';
+import type { Expected } from '../drive/remove-file.js';
+import { cardHere } from './card-here.js';
+import { type ClearableItem, clearableItems } from './store/clearable.js';
+import { inTransaction } from '../db/database.js';
+import { type House, type IntakeRow, lockIntake, record, Refusal, tell } from '../house/index.js';
 import { markMissing } from '../filing/index.js';
 import { touchItems } from '../seeing/index.js';
-import { placesNow, type StandingPlace } from '../driving/index.js';
+import { placesStanding, type StandingPlace } from '../driving/index.js';
 
 const LOOKS_AT_ONCE = 16;
 
-interface Cleared {
+export interface LookedAtCard {
   readonly view: ClearanceView;
   readonly clearance: CardClearance;
   /** What each file was when it was looked at. */
@@ -38,34 +37,18 @@ export async function clearanceNow(
   only: readonly number[] | null = null,
   at: string | null = null,
 ): Promise<ClearanceView> {
-  return (await lookAtCard(house, house.db, await cardHere(house, house.db, intakeId, at), full, only)).view;
+  return (await lookAtCard(house, await cardHere(house, intakeId, at), full, only)).view;
 }
 
-/** Where the card of an intake lies. @param at a folder where somebody says it lies, in no reader. */
-async function cardHere(house: House, db: Db, intakeId: number, at: string | null): Promise<IntakeRow> {
-  const intake = await theIntake({ db }, intakeId);
-  if (at !== null) {
-    if (!(await isFolder(at))) throw new Refusal('not possible now', `${at} is not there: only what is there can be cleared.`);
-    return { ...intake, sourcePath: at };
-  }
-  if (!intake.present || !(await liesOn(intake.sourcePath, intake.device))) {
-    throw new Refusal('not possible now', 'The card is not in the reader: only what is there can be cleared.');
-  }
-  if (intake.station !== house.settings.station) {
-    throw new Refusal('not possible now', `The card is in a reader of ${intake.station}: clear it there.`);
-  }
-  return intake;
-}
-
-async function lookAtCard(
+/** Looks at a card as it is now. Touches files: not for transactions. */
+export async function lookAtCard(
   house: House,
-  db: Db,
   intake: IntakeRow,
   full: boolean,
   only: readonly number[] | null,
-): Promise<Cleared> {
-  const required = (await placesNow({ ...house, db })).filter((place) => place.required);
-  const all = await clearableItems(db, intake.id);
+): Promise<LookedAtCard> {
+  const required = (await placesStanding(house)).filter((place) => place.required);
+  const all = await clearableItems(house.db, intake.id);
   const asked = only === null ? all : all.filter(({ id }) => only.includes(id));
   if (only !== null && asked.length < new Set(only).size) throw new Refusal('not found', 'There is no such item on this card.');
   const items = new Map(asked.map((item) => [item.pathBytes.toString('hex'), item]));
@@ -88,7 +71,7 @@ async function lookAtCard(
     ),
   );
   if (only !== null) files.push(...goneFrom(asked, entries));
-  if (missing.length) await copiesMissing({ ...house, db }, intake.id, missing);
+  if (missing.length) await copiesMissing(house, intake.id, missing);
   const places = required.map(({ id, name, standing }) => ({ id, name, device: standing.online ? standing.device : null }));
   const clearance = clearanceOfCard(files, places);
   const view: ClearanceView = {
@@ -175,76 +158,4 @@ async function copiesMissing(
     await touchItems(tx, intakeId);
     await tell(tx, { type: 'items', intakeId });
   });
-}
-
-/**
- * Clears a card, or removes some of its items alone: every file that stands in all required places, each looked at once
- * more in the moment before.
- * Folders, index files of the camera and everything that is not what it was stay. Two people clearing at once: one does.
- * @throws Refusal when the card is not safe to clear, or not what the person saw.
- */
-export async function clearCard(
-  house: House,
-  intakeId: number,
-  ask: ClearRequest,
-  who: string,
-  at: string | null = null,
-): Promise<ClearAnswer> {
-  // Not tried again by itself when it fails: files may have gone by then.
-  return house.db.transaction(async (tx) => {
-    await lockForClearing(tx, intakeId);
-    const intake = await cardHere(house, tx, intakeId, at);
-    if (intake.state === 'filing') throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
-    const { view, clearance, expected } = await lookAtCard(house, tx, intake, false, ask.items ?? null);
-    const blocking = clearance.reasons.filter(({ kind }) => !(kind === 'left' && ask.letGo));
-    if (blocking.length) throw new Refusal('conflict', `Not safe to clear: ${blocking.map(({ words }) => words).join('; ')}.`);
-    const going = ask.letGo ? [...clearance.removable, ...clearance.left] : clearance.removable;
-    if (going.length !== ask.files)
-      throw new Refusal('conflict', `There are ${going.length} files to clear now, not ${ask.files}. Look again.`);
-    if (view.askAgain && !ask.sure) {
-      throw new Refusal('conflict', 'There is sound or something of unknown kind among these files: say that you are sure.');
-    }
-    // Written down before anything goes, whatever becomes of this transaction.
-    const places = view.places.map(({ name }) => name).join(' and ');
-    const letting = ask.letGo && view.left ? ` and ${view.left} that were left and stand nowhere else` : '';
-    const begins = `${ask.items ? 'Removing' : 'Clearing'} begins: ${view.files} files that stand in ${places}${letting}.`;
-    await record(house.db, { at: house.clock(), kind: 'clearing', intakeId, who, text: begins });
-    const answer = await removeAll(intake.sourcePath, going, expected);
-    if (answer.removed && !ask.items) await setCleared(tx, intakeId, house.clock());
-    // The file that told that the card is there may be gone: another one does from now on.
-    const where = { sourcePath: intake.sourcePath, station: intake.station };
-    const identity = await cardIdentity(intake.sourcePath, await listCard(intake.sourcePath));
-    await happens(tx, house, intakeId, { what: 'cleared' }, at === null ? { where: { ...where, ...identity } } : {});
-    const stayed = answer.stayed.length
-      ? ` ${answer.stayed.length} stayed: ${answer.stayed[0]!.path}: ${answer.stayed[0]!.why}.`
-      : '';
-    await record(tx, {
-      at: house.clock(),
-      kind: ask.items ? 'removed' : 'cleared',
-      intakeId,
-      who,
-      text: `${ask.items ? '' : 'Cleared: '}${answer.removed} files removed from the card (${formatBytes(answer.bytes)}).${stayed}`,
-      data: { ...answer, places: view.places },
-    });
-    await tell(tx, { type: 'intake', intakeId });
-    await tell(tx, { type: 'desk' });
-    return answer;
-  });
-}
-
-async function removeAll(
-  root: string,
-  going: readonly CardFileNow[],
-  expected: ReadonlyMap<CardFileNow, Expected>,
-): Promise<ClearAnswer> {
-  const stayed: ClearAnswer['stayed'] = [];
-  let [removed, bytes] = [0, 0];
-  for (const file of going) {
-    const why = await removeFile(root, expected.get(file)!).catch(codeOf);
-    if (why === null) {
-      removed++;
-      bytes += file.bytes;
-    } else stayed.push({ path: file.path, why });
-  }
-  return { removed, bytes, stayed };
 }

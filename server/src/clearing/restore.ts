@@ -7,7 +7,9 @@ import { probe } from '../drive/place.js';
 import { restoreFile, type RestoreTo } from '../drive/restore-file.js';
 import { placesStanding, type StandingPlace } from '../driving/index.js';
 import { record, Refusal, theIntake, type House } from '../house/index.js';
-import { clearableItems, type ClearableItem } from './store.js';
+import { type Asking, TAKEN_BACK } from './clear-card.js';
+import { beginWork, endWork } from './store/card-work.js';
+import { clearableItems, type ClearableItem } from './store/clearable.js';
 
 export interface Restored {
   readonly restored: number;
@@ -19,14 +21,41 @@ const NEVER = new AbortController().signal;
 
 /**
  * Restores the files of an intake to the card of another intake (or its own) that lies in a reader of this station now.
+ * While it goes on nobody takes that card for another one. Called again after an interruption, it goes on.
  * @throws Refusal when that card is not there.
  */
-export async function restoreToCard(house: House, intakeId: number, cardOf: number, who: string): Promise<Restored> {
-  const card = await theIntake(house, cardOf);
-  if (!card.present || card.station !== house.settings.station || !(await standsAt(card.sourcePath, card))) {
-    throw new Refusal('not possible now', 'That card is not in a reader of this station.');
-  }
-  return restoreIntake(house, intakeId, card.sourcePath, who);
+export async function restoreToCard(
+  house: House,
+  intakeId: number,
+  cardOf: number,
+  { who, workId }: Asking,
+  signal: AbortSignal = NEVER,
+): Promise<Restored> {
+  const answers: Restored[] = [];
+  const ours = await house.locks.hold('card', cardOf, signal, async (inner) => {
+    const card = await theIntake(house, cardOf);
+    const { sourcePath, station } = card;
+    if (!card.present || station !== house.settings.station || !(await standsAt(sourcePath, card))) {
+      throw new Refusal('not possible now', `That card is not in a reader of ${house.settings.station}.`);
+    }
+    if (card.state === 'filing') throw new Refusal('conflict', 'That card is being filed: wait until its copies tally.');
+    const work = {
+      kind: 'restore',
+      intakeId: cardOf,
+      ofIntakeId: intakeId,
+      station,
+      ask: {},
+      who,
+    } as const;
+    const id = await beginWork(house.db, work, workId);
+    if (id === null) throw new Refusal('conflict', TAKEN_BACK);
+    const answer = await restoreIntake(house, intakeId, sourcePath, who, inner);
+    inner.throwIfAborted();
+    await endWork(house.db, id, answer);
+    answers.push(answer);
+  });
+  if (!ours) throw new Refusal('conflict', 'Somebody clears or restores this card just now: wait until that is done.');
+  return answers[0]!;
 }
 
 /**

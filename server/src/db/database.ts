@@ -6,6 +6,7 @@ import { BesideDue, Copy, Counter, Event, FiledItem, Place, PlaceKnown } from '.
 import { Card, HouseRuleRevision, Intake, Item } from './entities/intake.js';
 import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
 import { Kit, Loan } from './entities/lending.js';
+import { CardWork, PictureAsked } from './entities/stations.js';
 import { Assignment, AssignmentExpected, Camera, ClockCorrection, Contributor, Person, Session } from './entities/people.js';
 import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
@@ -15,6 +16,7 @@ import { Proof1764300000000 } from './migrations/1764300000000-proof.js';
 import { Lending1764400000000 } from './migrations/1764400000000-lending.js';
 import { poolLine } from './line.js';
 import { KINDS } from './lock-kinds.js';
+import { Stations1764700000000 } from './migrations/1764700000000-stations.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -33,7 +35,7 @@ class SnakeCase extends DefaultNamingStrategy {
 const ENTITIES = [
   ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
   ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
-  ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan],
+  ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
@@ -49,7 +51,7 @@ export function dataSource(
     entities: ENTITIES,
     migrations: [
       ...[First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
-      ...[Lending1764400000000, Rooms1764600000000],
+      ...[Lending1764400000000, Rooms1764600000000, Stations1764700000000],
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,

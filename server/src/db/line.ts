@@ -40,26 +40,27 @@ export const poolLine = (name: string) => ({
   query_timeout: STATEMENT_MS + 5_000,
 });
 
-/** For a connection that is kept open for what it holds or hears: use `heed` with it. */
-export const keptLine = (url: string, name: string) => ({
-  ...open(name),
-  connectionString: url,
-  query_timeout: BEAT_ANSWER_MS,
-});
+/** For a connection that is kept open for what it holds or hears: use `heed` with it, which bounds its waits. */
+export const keptLine = (url: string, name: string) => ({ ...open(name), connectionString: url });
 
 /**
  * Notices within seconds that nobody answers at the other end of a kept connection, and cuts it: its `end` is heard then,
- * as when the server had ended it. @returns how to stop.
+ * as when the server had ended it, and whatever waits for an answer is refused. @returns how to stop.
  */
 export function heed(client: pg.Client): () => void {
-  let asking = false;
-  const beat = setInterval(() => {
-    if (asking) return;
-    asking = true;
+  let askedAt: number | null = null;
+  const ask = () => {
+    askedAt = Date.now();
     client.query('select 1').then(
-      () => (asking = false),
+      () => (askedAt = null),
       () => cut(client),
     );
+  };
+  const isSilent = () => askedAt !== null && Date.now() - askedAt > BEAT_ANSWER_MS;
+  const beat = setInterval(() => {
+    if (askedAt === null) ask();
+    // This process may have been busy: what has arrived meanwhile is heard first.
+    else if (isSilent()) setImmediate(() => isSilent() && cut(client));
   }, BEAT_EVERY_MS);
   beat.unref();
   return () => clearInterval(beat);

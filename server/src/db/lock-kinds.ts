@@ -12,5 +12,7 @@ export const KINDS = {
   rules: 7307,
   beside: 7308,
   receiving: 7309,
+  /** Something is done to a card: it is cleared, or files are restored to it. Of the intake whose card it is. */
+  card: 7310,
 } as const;
 export type LockKind = keyof typeof KINDS;

@@ -14,6 +14,25 @@ export async function holdUntilEnd(tx: Db, kind: LockKind, of: number | string):
   await tx.query('select pg_advisory_xact_lock($1, $2)', [KINDS[kind], keyOf(of)]);
 }
 
+/** The same, without waiting. @returns false when somebody else does it. */
+export async function holdIfFree(tx: Db, kind: LockKind, of: number | string): Promise<boolean> {
+  const [{ locked }] = await tx.query<[{ locked: boolean }]>('select pg_try_advisory_xact_lock($1, $2) as locked', [
+    ...[KINDS[kind], keyOf(of)],
+  ]);
+  return locked;
+}
+
+/** Does anybody do that now, in whatever process? */
+export async function isHeld(db: Db, kind: LockKind, of: number | string): Promise<boolean> {
+  const [{ held }] = await db.query<[{ held: boolean }]>(
+    `select exists (select from pg_locks where locktype = 'advisory' and granted and objsubid = 2
+       and database = (select oid from pg_database where datname = current_database())
+       and classid = $1 and objid = $2::bigint) as held`,
+    [KINDS[kind], keyOf(of) >>> 0],
+  );
+  return held;
+}
+
 /**
  * Locks that outlast a transaction, all on one connection of their own: whoever holds many takes none from the pool. They
  * are gone when the process dies or the connection does.

@@ -194,6 +194,7 @@ describe('a table is written by one room only', () => {
     ...{ item: 'seeing', clock_correction: 'seeing', place: 'driving', place_known: 'driving' },
     ...{ kit: 'counter', loan: 'counter', house_rule: 'rules', filed_item: 'filing', copy: 'filing' },
     ...{ beside_due: 'proving', hand_in: 'arriving', hand_in_file: 'arriving' },
+    ...{ card_work: 'clearing', picture_asked: 'seeing' },
   };
 
   it('and every table has one', async () => {

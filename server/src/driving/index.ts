@@ -3,5 +3,5 @@
  * In: the settings' places, the file systems they stand on.
  * Out: each place with how it stands now and what it can do.
  */
-export { abilitiesOf, placesNow, placesStanding, placesThere, placeViews, type StandingPlace } from './places.js';
+export { abilitiesOf, placesStanding, placesThere, placeViews, type StandingPlace } from './places.js';
 export { listPlaces, placesInOrder, savePlaces } from './store.js';

@@ -50,11 +50,11 @@ describe('places of several stations', () => {
       expect(await standing(house, 'third')).toMatchObject({
         required: true,
         online: false,
-        problem: 'is not mounted at this station',
+        problem: 'is not mounted at this station: Boathouse fills it',
       });
       const id = await bring({ ...test, house }, await makeCard(join(test.folder, 'HALF'), { '1.JPG': 110 }, 4));
-      const { view } = await planOf(house, house.db, id, false);
-      expect(view.obstacles).toEqual(['third: is not mounted at this station']);
+      const { view } = await planOf(house, id);
+      expect(view.obstacles).toEqual(['third: is not mounted at this station: Boathouse fills it']);
     });
     await opened({}, () => Promise.resolve());
   });

@@ -2,7 +2,7 @@ import type { PlaceView } from '@tally/contract';
 import { probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
 import type { House } from '../house/index.js';
 import { hoursAtRisk } from '@tally/core/copies';
-import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, type PlaceTotals } from './store.js';
+import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow } from './store.js';
 
 export interface StandingPlace extends PlaceRow {
   readonly standing: Standing;
@@ -10,29 +10,18 @@ export interface StandingPlace extends PlaceRow {
 
 type Of = Pick<House, 'db' | 'settings'>;
 
-/** How a place stands here; the house's own word for its device wins. */
-async function standingHere(place: PlaceRow, first: boolean): Promise<Standing> {
+/** How a place stands here; the house's own word for its device wins. One that nothing was filed to yet is marked when it is first seen. */
+async function standingHere(place: PlaceRow): Promise<Standing> {
   if (!place.known) return { online: false, problem: "is in nobody's settings any more" };
-  if (!place.root) return { online: false, problem: 'is not mounted at this station' };
-  const standing = await standingOf(place, place.mark, first);
+  if (!place.root) return { online: false, problem: `is not mounted at this station: ${place.stations.join(' and ')} fills it` };
+  const standing = await standingOf(place, place.mark, !place.used);
   return standing.online && place.device !== null ? { ...standing, device: place.device } : standing;
 }
 
-/** Places with how they stand now. A place that nothing was filed to yet is marked when it is first seen. */
-export async function placesNow(house: Of): Promise<(StandingPlace & PlaceTotals)[]> {
-  const [places, totals] = await Promise.all([listPlaces(house), placeTotals(house.db)]);
-  return Promise.all(
-    places.map(async (place) => {
-      const total = totals.get(place.id) ?? NOTHING_YET;
-      return { ...place, ...total, standing: await standingHere(place, total.copies === 0) };
-    }),
-  );
-}
-
-/** Places with how they stand now, without counting what they hold: cheap enough to ask every few seconds. */
+/** Places with how they stand now. Looks at files: not for transactions. */
 export async function placesStanding(house: Of): Promise<StandingPlace[]> {
   const places = await listPlaces(house);
-  return Promise.all(places.map(async (place) => ({ ...place, standing: await standingHere(place, false) })));
+  return Promise.all(places.map(async (place) => ({ ...place, standing: await standingHere(place) })));
 }
 
 /** Which places are there now. */
@@ -42,23 +31,27 @@ export async function placesThere(house: Of): Promise<Set<string>> {
 
 export async function placeViews(house: Of & Pick<House, 'clock'>): Promise<PlaceView[]> {
   const now = house.clock();
-  return (await placesNow(house)).map(({ standing, ...place }) => ({
-    ...{ id: place.id, name: place.name, kind: place.kind, root: place.root, required: place.required, fill: place.fill },
-    holds: {
-      kinds: place.holds.kinds && [...place.holds.kinds],
-      assignments: place.holds.assignments && [...place.holds.assignments],
-    },
-    ...{ copies: place.copies, bytes: place.bytes },
-    waiting: {
-      ...{ copies: place.waiting, bytes: place.waitingBytes },
-      hoursAtRisk: hoursAtRisk(place.oldestWaiting?.getTime() ?? null, now.getTime()),
-    },
-    online: standing.online,
-    problem: standing.online ? null : standing.problem,
-    freeBytes: standing.online ? standing.freeBytes : null,
-    totalBytes: standing.online ? standing.totalBytes : null,
-    device: standing.online ? standing.device : null,
-  }));
+  const [places, totals] = [await placesStanding(house), await placeTotals(house.db)];
+  return places.map(({ standing, ...row }) => {
+    const place = { ...row, ...(totals.get(row.id) ?? NOTHING_YET) };
+    return {
+      ...{ id: place.id, name: place.name, kind: place.kind, root: place.root, required: place.required, fill: place.fill },
+      holds: {
+        kinds: place.holds.kinds && [...place.holds.kinds],
+        assignments: place.holds.assignments && [...place.holds.assignments],
+      },
+      ...{ copies: place.copies, bytes: place.bytes },
+      waiting: {
+        ...{ copies: place.waiting, bytes: place.waitingBytes },
+        hoursAtRisk: hoursAtRisk(place.oldestWaiting?.getTime() ?? null, now.getTime()),
+      },
+      online: standing.online,
+      problem: standing.online ? null : standing.problem,
+      freeBytes: standing.online ? standing.freeBytes : null,
+      totalBytes: standing.online ? standing.totalBytes : null,
+      device: standing.online ? standing.device : null,
+    };
+  });
 }
 
 const known = new Map<string, Abilities>();

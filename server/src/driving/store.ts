@@ -20,6 +20,10 @@ export interface PlaceRow {
   /** Name of its device as the house says; null: as the system says. */
   readonly device: string | null;
   readonly mark: string;
+  /** Was anything ever promised to it? Until then it gets its mark when it is first seen. */
+  readonly used: boolean;
+  /** Stations that mount it. */
+  readonly stations: readonly string[];
 }
 
 /** Off-site copies and archives are filled later unless the house says otherwise. */
@@ -69,7 +73,9 @@ export async function savePlaces(
 export async function listPlaces({ db, settings }: Pick<House, 'db' | 'settings'>): Promise<PlaceRow[]> {
   const rows: (Omit<PlaceRow, 'holds' | 'root'> & { kinds: Kind[] | null; assignments: string[] | null })[] = await db.query(
     `select id, name, kind, required, fill, device, mark, bytes_per_second as "bytesPerSecond", holds_kinds as kinds,
-       holds_assignments as assignments, exists (select from place_known k where k.place_id = place.id) as known
+       holds_assignments as assignments, exists (select from place_known k where k.place_id = place.id) as known,
+       exists (select from copy c where c.place_id = place.id) as used,
+       array(select k.station from place_known k where k.place_id = place.id order by k.station) as stations
      from place order by position`,
   );
   const roots = new Map(settings.places.map(({ id, root }) => [id, root]));

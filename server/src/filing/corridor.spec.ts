@@ -21,7 +21,7 @@ afterAll(() => test.end());
 
 let count = 0;
 const newCard = (name = 'CARD') => join(test.folder, 'cards', String(++count), name);
-const planned = async (id: number) => (await planOf(test.house, test.house.db, id, false)).view;
+const planned = async (id: number) => (await planOf(test.house, id)).view;
 const treeOf = (root: string) =>
   tool('find', root, '-type', 'f', '-not', '-name', '.tally-place.json', '-printf', '%P\\n')
     .trim()
@@ -229,7 +229,7 @@ describe('when others file too', () => {
 
   it('a stranger’s file that came after the plan is not overwritten either: the item moves aside, in the open', async () => {
     const id = await bring(test, await makeCard(newCard(), { '1.JPG': 54 }, 62));
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     await beginFiling(test.house, id, view.seal, 'test');
     const [wanted] = view.placements;
     await put(join(test.shared, wanted!.folder, wanted!.name), 'precious');
@@ -304,7 +304,7 @@ describe('when something is away or breaks', () => {
 
   it('the shared drive is away: nothing begins', async () => {
     const id = await bring(test, await makeCard(newCard(), { '1.JPG': 63 }, 81));
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     await rename(test.shared, `${test.shared}-away`);
     try {
       await expect(beginFiling(test.house, id, view.seal, 'test')).rejects.toThrow(/Shared drive: .* is not there/);
@@ -317,7 +317,7 @@ describe('when something is away or breaks', () => {
   it('the card is pulled before the copy: nothing is lost, and it goes on when it is back', async () => {
     const card = await makeCard(newCard('PULLED'), { '1.JPG': 64, '2.JPG': 65 }, 82);
     const id = await bring(test, card);
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     await beginFiling(test.house, id, view.seal, 'test');
     await rename(card, `${card}-pulled`);
     await cardVanished(test.house, card);
@@ -352,7 +352,7 @@ describe('when something is away or breaks', () => {
   it('a stop in the middle leaves no half file, and the next run ends in the same state', async () => {
     const card = await makeCard(newCard(), Object.fromEntries(Array.from({ length: 30 }, (_, i) => [`${i}.JPG`, 3_000_000])), 84);
     const id = await bring(test, card);
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     await beginFiling(test.house, id, view.seal, 'test');
     const stop = new AbortController();
     setTimeout(() => stop.abort(), 60);

@@ -39,7 +39,7 @@ afterAll(async () => {
   async () => {
     const card = await makeCard(join(folder, 'card'), { '1.JPG': 400_000, '2.JPG': 400_000, '3.JPG': 400_000 }, 91);
     const id = await bring(test, card);
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     expect(view.obstacles).toEqual([
       expect.stringMatching(/^Second copy has .* free, this card needs 1\.20 MB$/) as unknown as string,
     ]);
@@ -73,7 +73,7 @@ afterAll(async () => {
   tool('mount', '-o', 'remount,size=2m', full);
   const first = await bring(test, await makeCard(join(folder, 'first'), { '1.JPG': 500_001 }, 92));
   const second = await bring(test, await makeCard(join(folder, 'second-card'), { '1.JPG': 500_002 }, 93));
-  const plan = async (id: number) => (await planOf(test.house, test.house.db, id, false)).view;
+  const plan = async (id: number) => (await planOf(test.house, id)).view;
   expect((await plan(first)).tooFull).toEqual([]);
   expect((await plan(second)).tooFull).toEqual([]);
   const before = (await plan(second)).room;

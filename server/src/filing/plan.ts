@@ -9,7 +9,7 @@ import {
   planTargets,
   planText,
 } from '@tally/core/plan';
-import { foldName, parseRule } from '@tally/core/rule';
+import { foldName, type HouseRule, parseRule } from '@tally/core/rule';
 import type { DateDoubt } from '@tally/core/capture';
 import { type Holding, mustHold } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
@@ -19,7 +19,7 @@ import type { Db } from '../db/database.js';
 import { promisedBytes, promisedNames } from './store/filed.js';
 import { type House, nextNumbers, Refusal } from '../house/index.js';
 import { currentRule } from '../rules/index.js';
-import { placesNow, type StandingPlace } from '../driving/index.js';
+import { placesStanding, type StandingPlace } from '../driving/index.js';
 import { planMaterial } from '../slip/index.js';
 
 export interface SealedPlan {
@@ -32,30 +32,92 @@ export interface SealedPlan {
   readonly placesOf: (placement: { itemId: number }) => string[];
 }
 
-/** What will happen when an intake is filed now. */
-export async function planOf(house: House, db: Db, intakeId: number, lock: boolean): Promise<SealedPlan> {
-  const { items, slip, doubts } = await planMaterial(house, db, intakeId);
-  return planItems(house, db, items, slip, lock, doubts);
+/** What the file systems say of what a plan is about: how the places stand, and what lies in the folders it goes to. */
+export interface DriveNow {
+  /** Every place that anybody's settings name. */
+  readonly places: readonly StandingPlace[];
+  /** Folders that were looked at, as the rule spells them. */
+  readonly looked: ReadonlySet<string>;
+  /** Spelling on the drive of each folder that is there, by its folded path. */
+  readonly spelt: ReadonlyMap<string, string>;
+  /** Folded names that stand in a folder at any place, by its folded path. */
+  readonly names: ReadonlyMap<string, ReadonlySet<string>>;
+  /** What stands beside the folders, for whoever looks at the tree. */
+  readonly beside: readonly string[];
 }
 
-/** The same for items and a slip that need not be in the database. With `lock` the numbers are held until the transaction ends. */
+/** What will happen when an intake is filed now. Looks at files: not for transactions. */
+export async function planOf(house: House, intakeId: number): Promise<SealedPlan> {
+  const { items, slip, doubts } = await planMaterial(house, house.db, intakeId);
+  return planItems(house, items, slip, doubts);
+}
+
+/** The same for items and a slip that need not be in the database. */
 export async function planItems(
-  house: Pick<House, 'settings'>,
+  house: Pick<House, 'settings' | 'db'>,
+  items: readonly PlanItem[],
+  slip: PlanSlip,
+  doubts: ReadonlyMap<number, DateDoubt> = new Map(),
+): Promise<SealedPlan> {
+  const rule = await ruleNow(house.db);
+  return planWith(
+    house.db,
+    rule,
+    await driveNow(house, planTargets(items, slip, rule.parsed).folders),
+    items,
+    slip,
+    false,
+    doubts,
+  );
+}
+
+/** The file systems, as far as the plan of an intake goes. Looks at files: not for transactions. */
+export async function driveFor(house: House, intakeId: number): Promise<DriveNow> {
+  const { items, slip } = await planMaterial(house, house.db, intakeId);
+  return driveNow(house, planTargets(items, slip, (await ruleNow(house.db)).parsed).folders);
+}
+
+/**
+ * The plan of an intake by what was seen of the file systems a moment ago, with its numbers held until the transaction
+ * ends. Touches no file. @returns null when it goes to folders by now that were not looked at.
+ */
+export async function planInTransaction(house: House, tx: Db, intakeId: number, drive: DriveNow): Promise<SealedPlan | null> {
+  const { items, slip, doubts } = await planMaterial(house, tx, intakeId);
+  const rule = await ruleNow(tx);
+  if (planTargets(items, slip, rule.parsed).folders.some((folder) => !drive.looked.has(folder))) return null;
+  return planWith(tx, rule, drive, items, slip, true, doubts);
+}
+
+interface RuleNow {
+  readonly revision: number;
+  readonly parsed: HouseRule;
+}
+
+async function ruleNow(db: Db): Promise<RuleNow> {
+  const { revision, rule } = await currentRule(db);
+  const parsed = parseRule(rule);
+  if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
+  return { revision, parsed: parsed.rule };
+}
+
+/** Places that the card itself is copied to. */
+const withTheCard = (places: readonly StandingPlace[]) =>
+  places.filter((place) => place.required && place.fill === 'with the card');
+
+async function planWith(
   db: Db,
+  { revision, parsed }: RuleNow,
+  seen: DriveNow,
   items: readonly PlanItem[],
   slip: PlanSlip,
   lock: boolean,
-  doubts: ReadonlyMap<number, DateDoubt> = new Map(),
+  doubts: ReadonlyMap<number, DateDoubt>,
 ): Promise<SealedPlan> {
-  const revision = await currentRule(db);
-  const parsed = parseRule(revision.rule);
-  if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
-  // What nobody's settings name any more is asked for nothing.
-  const all = (await placesNow({ ...house, db })).filter((place) => place.known);
-  const places = all.filter((place) => place.required && place.fill === 'with the card');
-  const { folders, scopes } = planTargets(items, slip, parsed.rule);
-  const drive = await viewDrive(db, places, folders, scopes, lock);
-  const plan = makePlan(items, slip, parsed.rule, drive);
+  const all = seen.places;
+  const places = withTheCard(all);
+  const { folders, scopes } = planTargets(items, slip, parsed);
+  const drive = await withPromises(db, seen, folders, scopes, lock);
+  const plan = makePlan(items, slip, parsed, drive);
   const holding = holdingOf(items, slip);
   const placesOf = (one: { itemId: number }) => all.flatMap(({ id, holds }) => (holding(holds, one) ? [id] : []));
   const promised = await promisedBytes(db);
@@ -77,15 +139,15 @@ export async function planItems(
     missing: [...plan.missing],
     unsaid: [...plan.unsaid],
     doubts: planDoubts(items, slip, doubts),
-    seal: sealOf(plan, slip, revision.revision),
-    beside: drive.beside,
+    seal: sealOf(plan, slip, revision),
+    beside: [...seen.beside],
     obstacles: [...away, ...tooFull],
     tooFull,
     room: room.map(({ place, free, promised: others, needed }) => ({
       ...{ name: place.name, freeBytes: free - others, afterBytes: free - others - needed },
     })),
   };
-  return { plan, view, revision: revision.revision, places: all, placesOf };
+  return { plan, view, revision, places: all, placesOf };
 }
 
 /** Must a place hold what is placed there? */
@@ -116,19 +178,34 @@ function sealOf(plan: Plan, slip: PlanSlip, revision: number): string {
   return createHash('sha256').update(text).digest('base64url');
 }
 
-/** The drive as far as these folders go: what stands there, what is promised, which numbers are free. */
-async function viewDrive(
+/** The drive as it was seen, with what is promised to others and which numbers are free. */
+async function withPromises(
   db: Db,
-  places: readonly StandingPlace[],
+  seen: DriveNow,
   folders: readonly string[],
   scopes: readonly string[],
   lock: boolean,
-): Promise<DriveView & { beside: string[] }> {
+): Promise<DriveView> {
   const next = await nextNumbers(db, scopes, lock);
+  const spelt = new Map(seen.spelt);
+  const names = new Map([...seen.names].map(([folder, here]) => [folder, new Set(here)]));
+  for (const { foldedFolder, name, folder } of await promisedNames(db, folders.map(foldName))) {
+    const here = names.get(foldedFolder) ?? new Set<string>();
+    here.add(foldName(name));
+    names.set(foldedFolder, here);
+    if (!spelt.has(foldedFolder)) spelt.set(foldedFolder, folder);
+  }
+  return { folders: spelt, names, next };
+}
+
+/** Looks at the places, and at these folders in them. */
+async function driveNow(house: Pick<House, 'settings' | 'db'>, folders: readonly string[]): Promise<DriveNow> {
+  // What nobody's settings name any more is asked for nothing.
+  const places = (await placesStanding(house)).filter((place) => place.known);
   const spelt = new Map<string, string>();
   const names = new Map<string, Set<string>>();
   const beside = new Set<string>();
-  const online = places.filter((place) => place.standing.online);
+  const online = withTheCard(places).filter((place) => place.standing.online);
   const listed = new Map<string, Promise<string[]>>();
   const list = (root: string, folder: string) => {
     const key = `${root}\0${folder}`;
@@ -162,11 +239,5 @@ async function viewDrive(
       names.set(key, here);
     }
   }
-  for (const { foldedFolder, name, folder } of await promisedNames(db, folders.map(foldName))) {
-    const here = names.get(foldedFolder) ?? new Set<string>();
-    here.add(foldName(name));
-    names.set(foldedFolder, here);
-    if (!spelt.has(foldedFolder)) spelt.set(foldedFolder, folder);
-  }
-  return { folders: spelt, names, next, beside: [...beside].sort().slice(0, 400) };
+  return { places, looked: new Set(folders), spelt, names, beside: [...beside].sort().slice(0, 400) };
 }

@@ -12,7 +12,7 @@ export function filingRoutes(house: House): Router {
   const { db } = house;
   const routes = Router();
   routes.get('/intakes/:id/plan', async (request, response) => {
-    response.json((await planOf(house, db, Id.parse(request.params.id), false)).view);
+    response.json((await planOf(house, Id.parse(request.params.id))).view);
   });
   routes.post('/intakes/:id/file', async (request, response) => {
     const { seal } = FileRequest.parse(request.body);

@@ -15,6 +15,8 @@ export interface Jobs {
   /** In a transaction the job appears when that commits. */
   read(db: Db, intakeId: number, station: string): Promise<void>;
   file(db: Db, intakeId: number, station: string): Promise<void>;
+  /** Something is to be done to a card that lies there. */
+  card(db: Db, workId: number, station: string): Promise<void>;
 }
 
 /** All that use cases need from outside, passed in once. */

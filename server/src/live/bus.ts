@@ -42,8 +42,8 @@ export class Bus {
       try {
         await client.connect();
         client.on('notification', ({ payload }) => this.pass(payload));
-        await client.query(`listen ${LIVE_CHANNEL}`);
         stopHeeding = heed(client);
+        await client.query(`listen ${LIVE_CHANNEL}`);
         // Whatever was missed while nobody listened: everybody looks again.
         this.emitter.emit('event', { type: 'again' } satisfies LiveEvent);
         await ended;

@@ -156,7 +156,7 @@ describe('beside the files', () => {
     const path = join(test.folder, 'STRANGE');
     await makeCard(path, { 'A/8.JPG': 800 }, 77_000);
     const id = await bring(test, path, { ...test.slip });
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     const folder = join(test.second, view.folders[0]!.path);
     await mkdir(folder, { recursive: true });
     await writeFile(join(folder, CHECKSUM_FILE), 'a shopping list\n');

@@ -12,7 +12,7 @@ import { whyLeft } from '../slip/index.js';
 import { type House, houseTime, record, Refusal, theIntake } from '../house/index.js';
 import { itemsOf, pictureSource } from '../seeing/index.js';
 import { proofsOf } from '../filing/index.js';
-import { placesNow } from '../driving/index.js';
+import { placesStanding } from '../driving/index.js';
 
 const PICTURES = 12;
 const PICTURE_PX = 240;
@@ -66,7 +66,7 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
   const [items, proofs, places] = await Promise.all([
     itemsOf(house.db, intakeId),
     proofsOf(house.db, intakeId),
-    placesNow(house),
+    placesStanding(house),
   ]);
   const rows: ReceiptItem[] = items
     .filter(({ setAside }) => setAside === null)

@@ -23,7 +23,7 @@ async function card(files: Record<string, number>): Promise<number> {
 const newest = async () => (await revisions(test.house.db))[0]!.revision;
 const save = async (rule: RuleSource, note = 'a test') => saveRule(test.house, { rule, note, from: await newest() }, 'wren');
 const planned = async (id: number) =>
-  (await planOf(test.house, test.house.db, id, false)).view.placements.map(({ folder, name }) => `${folder}/${name}`);
+  (await planOf(test.house, id)).view.placements.map(({ folder, name }) => `${folder}/${name}`);
 
 describe('a new house rule', () => {
   it('is a new revision with who, why and what does not hold; the next card follows it, filed ones stay', async () => {
@@ -140,7 +140,7 @@ describe('the plan', () => {
   it('tells dates that should be looked at, and what nobody says', async () => {
     await save({ folderLine: '{captured:yyyy}/{camera}', fileLine: '{n:000}' });
     const id = await card({ 'A/1.JPG': 530 });
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     // A picture without metadata is dated by its file.
     expect(view.doubts.map(({ doubt }) => doubt)).toEqual(['no date in the file']);
     expect(view.unsaid.map(({ field }) => field)).toEqual(['camera']);

@@ -51,7 +51,7 @@ describe('splitting a card', () => {
   it('one card feeds two assignments and two contributors, each in its folder under its name', async () => {
     const id = await card({ 'A/1.JPG': 500, 'A/2.JPG': 500, 'A/2.DNG': 700, 'A/3.JPG': 500 });
     await splitItems(test.house, id, { itemIds: await idsOf(id, 'A/2.JPG'), assignmentId: survey, contributorId: noor }, 'wren');
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     expect(view.folders.map(({ path, items }) => [path.split('_').at(-1), items])).toEqual([
       ['reed-planting', 2],
       ['tide-survey', 2],

@@ -99,15 +99,17 @@ export async function bring(test: TestHouse, card: string, slip: Partial<TestHou
 
 /** Files what the plan shows, to the end. */
 export async function fileNow(house: House, intakeId: number, signal = never): Promise<void> {
-  const { view } = await planOf(house, house.db, intakeId, false);
+  const { view } = await planOf(house, intakeId);
   const answer = await beginFiling(house, intakeId, view.seal, 'test');
   if (answer.outcome !== 'begun') throw new Error('the plan changed');
   await carryOut(house, intakeId, signal);
 }
 
-/** What a station does by itself. */
-export const workerOf = ({ house, queue, settings }: TestHouse): Worker =>
-  new Worker(worksOf(house), queue, settings.station, house.intervals, house.log);
+/** What a station does by itself. @param watches false: nobody looks at its readers, so that a card may lie anywhere. */
+export function workerOf({ house, queue, settings }: TestHouse, watches = true): Worker {
+  const works = worksOf(house).map((work) => (watches ? work : { ...work, loops: [] }));
+  return new Worker(works, queue, settings.station, house.intervals, house.log);
+}
 
 /** A card is taken out of its reader. */
 export const pull = (house: House, intakeId: number): Promise<unknown> =>

@@ -4,7 +4,7 @@ import type { Logger } from 'pino';
 import type { Db } from '../db/database.js';
 import { poolLine } from '../db/line.js';
 
-export type JobKind = 'read' | 'file';
+export type JobKind = 'read' | 'file' | 'card';
 
 /** Jobs that need a reader wait in the queue of its station. */
 const queueName = (kind: JobKind, station: string) =>
@@ -48,21 +48,25 @@ export class Queue {
     return this.send('file', db, intakeId, station);
   }
 
+  card(db: Db, workId: number, station: string): Promise<void> {
+    return this.send('card', db, workId, station);
+  }
+
   /** Takes jobs of a kind for a station, `lanes` at once. A job only begins its work: a sweep finds what is left of it. */
-  async work(kind: JobKind, station: string, lanes: number, handle: (intakeId: number) => void): Promise<void> {
+  async work(kind: JobKind, station: string, lanes: number, handle: (id: number) => void): Promise<void> {
     const name = await this.ensure(kind, station);
     for (let lane = 0; lane < lanes; lane++) {
-      await this.boss.work<{ intakeId: number }>(name, { pollingIntervalSeconds: this.lookMs / 1000, batchSize: 1 }, (jobs) => {
-        for (const job of jobs) handle(job.data.intakeId);
+      await this.boss.work<{ id: number }>(name, { pollingIntervalSeconds: this.lookMs / 1000, batchSize: 1 }, (jobs) => {
+        for (const job of jobs) handle(job.data.id);
         return Promise.resolve();
       });
     }
   }
 
-  private async send(kind: JobKind, db: Db, intakeId: number, station: string): Promise<void> {
+  private async send(kind: JobKind, db: Db, id: number, station: string): Promise<void> {
     const name = await this.ensure(kind, station);
     const executeSql = async (text: string, values: unknown[]) => ({ rows: await db.query<unknown[]>(text, values) });
-    await this.boss.send(name, { intakeId }, { retryLimit: 3, retryDelay: 2, expireInHours: 12, db: { executeSql } });
+    await this.boss.send(name, { id }, { retryLimit: 3, retryDelay: 2, expireInHours: 12, db: { executeSql } });
   }
 
   private async ensure(kind: JobKind, station: string): Promise<string> {

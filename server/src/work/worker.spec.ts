@@ -60,7 +60,7 @@ describe('a station at work', () => {
   it('files by itself once told to, and says so to whoever listens', async () => {
     const id = await putIn('FILED', { '1.JPG': 1000, '2.JPG': 2000 }, 2);
     await changeSlip(test.house, id, test.slip, 'wren');
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     heard.length = 0;
     await beginFiling(test.house, id, view.seal, 'wren');
     await until(async () => (await theIntake(test.house, id)).state === 'tallied');
@@ -76,8 +76,11 @@ describe('a station at work', () => {
   it('finds an intake whose job was lost', async () => {
     const id = await putIn('LOST', { '1.JPG': 1001 }, 3);
     await changeSlip(test.house, id, test.slip, 'wren');
-    const { view } = await planOf(test.house, test.house.db, id, false);
-    const lossy = { ...test.house, jobs: { read: () => Promise.resolve(), file: () => Promise.resolve() } };
+    const { view } = await planOf(test.house, id);
+    const lossy = {
+      ...test.house,
+      jobs: { read: () => Promise.resolve(), file: () => Promise.resolve(), card: () => Promise.resolve() },
+    };
     await beginFiling(lossy, id, view.seal, 'wren');
     await until(async () => (await theIntake(test.house, id)).state === 'tallied');
   });
@@ -91,7 +94,7 @@ describe('a station at work', () => {
     await expect(undone).rejects.toThrow('undone');
     const sent = async () => {
       const [{ n }] = await test.house.db.query<[{ n: number }]>(
-        `select count(*)::int as n from pgboss.job where name like 'file-%' and (data->>'intakeId')::int = $1`,
+        `select count(*)::int as n from pgboss.job where name like 'file-%' and (data->>'id')::int = $1`,
         [id],
       );
       return n;
@@ -120,7 +123,7 @@ describe('a station at work', () => {
     await rename(test.second, `${test.second}-away`);
     // The sweep has to see it away before it can see it come back.
     await sleep(4 * test.house.intervals.sweepMs);
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     await beginFiling(test.house, id, view.seal, 'wren');
     await until(async () => (await theIntake(test.house, id)).state === 'needs attention');
     await rename(`${test.second}-away`, test.second);
@@ -134,7 +137,7 @@ describe('a station at work', () => {
     await rename(offsite, `${offsite}-cut`);
     const id = await putIn('ELSEWHERE', { '1.JPG': 1007, '2.JPG': 1008 }, 8);
     await changeSlip(test.house, id, test.slip, 'wren');
-    const { view } = await planOf(test.house, test.house.db, id, false);
+    const { view } = await planOf(test.house, id);
     await beginFiling(test.house, id, view.seal, 'wren');
     await until(async () => (await theIntake(test.house, id)).state === 'tallied');
     expect(await waits()).toBe(2);

@@ -127,6 +127,7 @@ export class PlaceKnown {
 @Entity('copy')
 @Check('copy_state', `state in ('waiting', 'copying', 'tallied', 'differs', 'missing', 'unreadable')`)
 @Index('copy_unfinished', ['state'], { where: `state <> 'tallied'` })
+@Index('copy_place', ['placeId'])
 export class Copy {
   @PrimaryColumn({ type: 'integer' })
   filedItemId!: number;

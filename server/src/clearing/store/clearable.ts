@@ -1,5 +1,5 @@
 import type { Kind } from '@tally/core/card';
-import type { Db } from '../db/database.js';
+import type { Db } from '../../db/database.js';
 
 /** An item of an intake with the filed bytes it corresponds to: its own, or those found already filed and confirmed. */
 export interface ClearableItem {
@@ -50,9 +50,4 @@ export async function clearableItems(db: Db, intakeId: number): Promise<Clearabl
         ? { id: filedId, hash: filedHash, quickHash: filedQuickHash, folder: folder ?? '', name, tallied: tallied ?? [] }
         : null,
   }));
-}
-
-/** Keeps filing and other clearing away until the transaction ends; events about the intake can still be written. */
-export async function lockForClearing(db: Db, intakeId: number): Promise<void> {
-  await db.query('select id from intake where id = $1 for no key update', [intakeId]);
 }

@@ -1,0 +1,64 @@
+import { ClearRequest } from '@tally/contract';
+import { z } from 'zod';
+import { isHeld } from '../db/locks.js';
+import { type House, Refusal } from '../house/index.js';
+import type { Once } from '../work/once.js';
+import type { Work } from '../work/worker.js';
+import { clearanceNow } from './clearance.js';
+import { clearCard, clearingWasInterrupted } from './clear-card.js';
+import { restoreToCard } from './restore.js';
+import { beginWork, endWork, forgetWork, openWork, workById, type WorkRow } from './store/card-work.js';
+
+const AT_ONCE = 4;
+const LOOK_AGAIN = 'Looking at the card was interrupted. Look again.';
+const LookAsked = z.object({ full: z.boolean(), items: z.array(z.number()).nullable() });
+
+/** Does what was asked of this station's cards, and finds what somebody was killed at. */
+export function clearingWork(house: House): Work {
+  const { db, settings } = house;
+  const run = (id: number, once: Once) => once.run(`card work ${id}`, (signal) => carryOut(house, id, signal));
+  return {
+    jobs: [{ kind: 'card', lanes: AT_ONCE, run }],
+    sweep: async (once) => {
+      await forgetWork(db, settings.station);
+      for (const work of await openWork(db, settings.station)) {
+        if (work.state === 'waiting') run(work.id, once);
+        else if (!(await isHeld(db, 'card', work.intakeId)))
+          once.run(`card work ${work.id}`, (signal) => goOn(house, work, signal));
+      }
+    },
+  };
+}
+
+async function carryOut(house: House, id: number, signal: AbortSignal): Promise<void> {
+  const work = await workById(house.db, id);
+  if (work?.state === 'waiting') await answering(house, work, signal);
+}
+
+/** Somebody was killed at it, and nobody holds the card. Restoring goes on where it was; clearing and looking end. */
+async function goOn(house: House, { id }: WorkRow, signal: AbortSignal): Promise<void> {
+  const work = await workById(house.db, id);
+  if (work?.state !== 'doing') return;
+  if (work.kind === 'restore') await answering(house, work, signal);
+  else if (work.kind === 'look') await endWork(house.db, id, null, { kind: 'not possible now', message: LOOK_AGAIN });
+  else await house.locks.hold('card', work.intakeId, signal, () => clearingWasInterrupted(house, work.intakeId, id));
+}
+
+/** Whoever asked is told how it ended, also when it was refused. What broke off is found by a sweep. */
+async function answering(house: House, work: WorkRow, signal: AbortSignal): Promise<void> {
+  try {
+    await endWork(house.db, work.id, await done(house, work, signal));
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    await endWork(house.db, work.id, null, error);
+  }
+}
+
+async function done(house: House, work: WorkRow, signal: AbortSignal): Promise<unknown> {
+  const asking = { who: work.who, workId: work.id };
+  if (work.kind === 'clear') return clearCard(house, work.intakeId, ClearRequest.parse(work.ask), asking, null, signal);
+  if (work.kind === 'restore') return restoreToCard(house, work.ofIntakeId, work.intakeId, asking, signal);
+  const { full, items } = LookAsked.parse(work.ask);
+  await beginWork(house.db, work, work.id);
+  return clearanceNow(house, work.intakeId, full, items);
+}
