@@ -1,7 +1,7 @@
 import type { HandInChoices, HandInStart, HandInView } from '@tally/contract';
 import { createHash } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
-import { mkdir, open, rename, rm, utimes } from 'node:fs/promises';
+import { mkdir, open, readdir, rename, rm, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { mendName } from '@tally/core/rule';
 import { hashFile } from '../drive/hashing.js';
@@ -39,6 +39,13 @@ export function openPartsFolder(dataDir: string): string {
   const folder = join(arrivingFolder(dataDir), 'parts');
   mkdirSync(folder, { recursive: true });
   return folder;
+}
+
+/** Other uploads of a file that has arrived: nobody goes on with them. */
+export async function forgetParts(dataDir: string, id: number, position: number): Promise<void> {
+  const folder = openPartsFolder(dataDir);
+  const others = (await readdir(folder)).filter((name) => name.startsWith(`${id}-${position}-`));
+  for (const name of others) await rm(join(folder, name), { force: true });
 }
 
 /** What somebody who hands in can choose from: names only. */

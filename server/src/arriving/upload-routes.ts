@@ -4,9 +4,8 @@ import { Server, type Upload } from '@tus/server';
 import type { RequestHandler } from 'express';
 import { randomBytes } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
-import { readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { fileArrived, openPartsFolder, theirHandIn, wantedFile } from './hand-in.js';
+import { fileArrived, forgetParts, openPartsFolder, theirHandIn, wantedFile } from './hand-in.js';
 import { personOf } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
 import { type House, Refusal } from '../house/index.js';
@@ -67,17 +66,11 @@ export function uploads(house: House): RequestHandler {
       const { handIn, position, xxh128 } = UploadAnnouncement.parse(upload.metadata);
       const same = await fileArrived(house, handIn, position, join(directory, upload.id), xxh128);
       await store.configstore.delete(upload.id);
-      if (same) await forgetOthers(handIn, position);
+      if (same) await forgetParts(house.settings.dataDir, handIn, position);
       if (!same) throw new Refused(CHECKSUM_MISMATCH, 'the bytes that arrived are not those that were announced');
       return {};
     },
   });
-
-  /** Other uploads of a file that has arrived: nobody goes on with them. */
-  async function forgetOthers(handIn: number, position: number): Promise<void> {
-    const others = (await readdir(directory)).filter((name) => name.startsWith(`${handIn}-${position}-`));
-    for (const name of others) await rm(join(directory, name), { force: true });
-  }
 
   const forget = () => void server.cleanUpExpiredUploads().catch(() => undefined);
   setInterval(forget, FORGET_MS).unref();
