@@ -22,6 +22,9 @@ export const LiveEvent = z.discriminatedUnion('type', [
   /** Something may have been missed: look at everything again. */
   z.object({ type: z.literal('again') }),
   z.object({ type: z.literal('desk') }),
+  /** Between stations: pictures are wanted of cards in that one's readers; one of them is there. Browsers hear nothing of it. */
+  z.object({ type: z.literal('pictures wanted'), station: z.string() }),
+  z.object({ type: z.literal('picture there'), itemId: Id }),
   z.object({ type: z.literal('people') }),
   z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),
   z.object({ type: z.literal('items'), intakeId: Id }),
@@ -30,3 +33,6 @@ export const LiveEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('progress'), progress: Progress }),
 ]);
 export type LiveEvent = z.infer<typeof LiveEvent>;
+
+/** Does an event concern stations only? */
+export const isBetweenStations = ({ type }: LiveEvent): boolean => type === 'pictures wanted' || type === 'picture there';

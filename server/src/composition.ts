@@ -12,6 +12,7 @@ import { ThoroughReader } from './media/thorough.js';
 import { Urgency } from './media/urgency.js';
 import type { Settings } from './settings.js';
 import { INTERVALS, type Intervals } from './work/intervals.js';
+import { Bus } from './live/bus.js';
 import { Queue } from './work/queue.js';
 import { Locks } from './db/locks.js';
 import { waitForAll } from './filing/index.js';
@@ -37,6 +38,8 @@ export interface Composition {
   readonly house: House;
   readonly queue: Queue;
   readonly urgency: Urgency;
+  /** Not listening yet. */
+  readonly bus: Bus;
   close(): Promise<void>;
 }
 
@@ -66,14 +69,16 @@ export async function compose(
   const looks = new LookKeeper(source.manager, (error) => log.warn({ error: String(error) }, 'keeping looks'));
   const previews = new Previews(join(settings.dataDir, 'previews'), thorough, settings.previews, looks.add);
   const locks = new Locks(settings.databaseUrl, log);
+  const bus = new Bus(settings.databaseUrl);
   const house: House = {
-    ...{ db: source.manager, clock, settings, reader, jobs: queue, locks, previews, log, calm: urgency.calm },
+    ...{ db: source.manager, clock, settings, reader, jobs: queue, locks, previews, log, calm: urgency.calm, live: bus },
     ...{ files: systemFiles, turns: pLimit(BATCHES_AT_ONCE), intervals },
   };
   return {
     house,
     queue,
     urgency,
+    bus,
     close: async () => {
       await looks.flush();
       await queue.stop();

@@ -5,7 +5,6 @@ import { compose } from './composition.js';
 import { answering } from './db/database.js';
 import { webApp } from './http/app.js';
 import { hostsOf } from './http/hosts.js';
-import { Bus } from './live/bus.js';
 import { readSettings, SettingsError, type Settings } from './settings.js';
 import { Worker } from './work/worker.js';
 import { worksOf } from './works.js';
@@ -17,17 +16,16 @@ const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.ur
 /** The server, a worker, or both: what the settings say. */
 async function main(): Promise<void> {
   const { settings } = readSettings(process.env, process.cwd());
-  const { house, queue, urgency, close } = await compose(settings);
+  const { house, queue, urgency, bus, close } = await compose(settings);
   const { db, log, clock } = house;
   const first = await ensureAdministrator(db, process.env, clock());
   if (first)
     console.log(`First administrator: ${first.name}${first.password ? `, password ${first.password} (shown only now)` : ''}`);
 
-  const bus = new Bus(settings.databaseUrl);
   const worker = settings.role === 'server' ? null : new Worker(worksOf(house), queue, settings.station, house.intervals, log);
   let server: Server | null = null;
+  bus.start();
   if (settings.role !== 'worker') {
-    bus.start();
     const access = new Access(db, clock);
     const answers = answersOf(house, access);
     const app = webApp({
@@ -43,7 +41,8 @@ async function main(): Promise<void> {
     server = await listen(app.listen.bind(app), settings);
     console.log(`Tally Stick is ready at http://${settings.host}:${settings.port}`);
   }
-  const previewer = settings.role === 'worker' ? null : new Previewer(house);
+  // Whoever has the readers makes their pictures, also for those who look from elsewhere.
+  const previewer = settings.role === 'server' ? null : new Previewer(house);
   await worker?.start();
   previewer?.start();
 

@@ -4,6 +4,7 @@ import type { LimitFunction } from 'p-limit';
 import type { Clock } from '../clock.js';
 import type { Files } from '../drive/files.js';
 import type { Locks } from '../db/locks.js';
+import type { Bus } from '../live/bus.js';
 import type { Previews } from '../media/previews.js';
 import type { Intervals } from '../work/intervals.js';
 import type { MetadataReader } from '../media/metadata.js';
@@ -29,6 +30,8 @@ export interface House {
   /** What only one process may do at a time. */
   readonly locks: Pick<Locks, 'hold'>;
   readonly previews: Previews;
+  /** What other processes tell. */
+  readonly live: Pick<Bus, 'listen'>;
   readonly intervals: Intervals;
   /** Cards and places when bytes are moved. */
   readonly files: Files;

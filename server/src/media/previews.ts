@@ -92,6 +92,11 @@ export class Previews {
     return (await this.once(source, size, priority, signal)).picture;
   }
 
+  /** Keeps a picture that was made elsewhere, as if it had been made here. */
+  keepMade(source: PreviewSource, size: PreviewSize, picture: Buffer): Promise<void> {
+    return keep(this.fileOf(source, size), picture);
+  }
+
   /** Makes both sizes from one decoding, ahead of anybody's looking. @returns what it showed; null without a picture. */
   ahead(source: PreviewSource): Promise<Look | null> {
     return this.aheadLanes(() => this.makeAhead(source));

@@ -6,6 +6,7 @@ import { pictureSource } from './items.js';
 import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';
+import { pictureFromStation } from './pictures-elsewhere.js';
 import { sendProblem } from '../http/problem.js';
 import type { House } from '../house/index.js';
 
@@ -35,7 +36,9 @@ export function pictureRoutes(house: House): Router {
     // What comes next is fetched before it is needed, but not before what is on screen.
     const priority = request.get('x-next') === undefined ? URGENCY.looking : URGENCY.next;
     const source = await sourceOf(request);
-    const picture = size === 'quick' ? await previews.quick(source) : await madeFor(source, size, priority, gone);
+    const here = size === 'quick' ? await previews.quick(source) : await madeFor(source, size, priority, gone);
+    // Its card may lie in the reader of another station.
+    const picture = here ?? (await pictureFromStation(house, source.itemId, size === 'closer' ? 'closer' : 'sheet', gone));
     if (gone.aborted) return;
     // A picture that is not there yet (its card is away) may come: only what is there is kept by the browser.
     if (!picture) {

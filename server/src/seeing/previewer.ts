@@ -1,23 +1,54 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { pictureAhead } from './picture-ahead.js';
+import { answerPictures } from './pictures-elsewhere.js';
 import type { House } from '../house/index.js';
 
 const PAUSE_MS = 700;
 
-/** Makes previews ahead in the background, until told to stop. */
+/** Makes previews ahead in the background, and those that other stations ask for, until told to stop. */
 export class Previewer {
   private readonly stopping = new AbortController();
   private loop: Promise<void> = Promise.resolve();
+  private answering: Promise<void> | null = null;
+  private isWanted = false;
+  private deaf: () => void = () => undefined;
 
   constructor(private readonly house: House) {}
 
   start(): void {
+    const { live, settings } = this.house;
+    this.deaf = live.listen((event) => {
+      const isMine = event.type === 'pictures wanted' && event.station === settings.station;
+      // What was asked while nobody listened is found too.
+      if (isMine || event.type === 'again') this.answer();
+    });
     if (this.house.settings.previews.build === 'ahead') this.loop = this.run();
   }
 
   async stop(): Promise<void> {
     this.stopping.abort();
+    this.deaf();
+    await this.answering;
     await this.loop;
+  }
+
+  /** Until nobody asks any more. */
+  private answer(): void {
+    this.isWanted = true;
+    this.answering ??= this.answerAll()
+      .catch((error: unknown) => this.house.log.warn({ error: (error as Error).message }, 'making previews for others'))
+      .finally(() => (this.answering = null));
+  }
+
+  private async answerAll(): Promise<void> {
+    // Who asks while this goes on is heard, and found by another look.
+    while (this.takesWish()) while ((await answerPictures(this.house)) > 0);
+  }
+
+  private takesWish(): boolean {
+    const wanted = this.isWanted && !this.stopping.signal.aborted;
+    this.isWanted = false;
+    return wanted;
   }
 
   private async run(): Promise<void> {

@@ -5,7 +5,7 @@ import { answersOf } from '../answers.js';
 import { answering } from '../db/database.js';
 import { webApp } from '../http/app.js';
 import { hostsOf } from '../http/hosts.js';
-import { Bus } from '../live/bus.js';
+import type { Bus } from '../live/bus.js';
 import { Access } from '../people/index.js';
 import type { TestHouse } from './house.js';
 
@@ -14,8 +14,7 @@ export async function webOf(test: TestHouse): Promise<{ app: Express; bus: Bus }
   const pages = join(test.folder, 'pages');
   await mkdir(pages);
   await writeFile(join(pages, 'index.html'), '<!doctype html><title>Tally Stick</title>');
-  const { house, urgency } = test;
-  const bus = new Bus(test.settings.databaseUrl);
+  const { house, urgency, bus } = test;
   const access = new Access(house.db, house.clock);
   const health = () => answering(house.db);
   const app = webApp({
