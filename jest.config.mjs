@@ -43,7 +43,7 @@ export default {
     node('standins'),
     {
       ...node('tests'),
-      testMatch: ['<rootDir>/{boundaries,faults,command-line,reference}/**/*.spec.ts'],
+      testMatch: ['<rootDir>/{boundaries,faults,command-line,file-systems,reference,stations}/**/*.spec.ts'],
     },
     {
       displayName: 'web',

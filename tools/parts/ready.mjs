@@ -27,6 +27,11 @@ const DEBIAN = {
   xxhash: { why: 'checking hashes against a second tool', there: () => has('xxhsum'), only: 'test' },
   'poppler-utils': { why: 'reading printed receipts and labels', there: () => has('pdftotext') && has('pdftoppm'), only: 'test' },
   'zbar-tools': { why: 'reading codes as a scanner does', there: () => has('zbarimg'), only: 'test' },
+  exfatprogs: { why: 'cards as cameras format them', there: () => has('mkfs.exfat'), only: 'test' },
+  'exfat-fuse': { why: 'the same, mounted', there: () => has('mount.exfat-fuse'), only: 'test' },
+  'ntfs-3g': { why: 'drives as Windows formats them', there: () => has('ntfs-3g') && has('mkntfs'), only: 'test' },
+  xfsprogs: { why: 'drives of servers', there: () => has('mkfs.xfs'), only: 'test' },
+  iproute2: { why: 'stations in networks of their own', there: () => has('ip'), only: 'test' },
   procps: { why: 'finding left-over processes', there: () => has('pgrep') },
 };
 

@@ -20,7 +20,7 @@ export interface PlaceRow {
   /** Name of its device as the house says; null: as the system says. */
   readonly device: string | null;
   readonly mark: string;
-  /** Was anything ever promised to it? Until then it gets its mark when it is first seen. */
+  /** Does anything tally there? Until then it gets its mark when it is first seen. */
   readonly used: boolean;
   /** Stations that mount it. */
   readonly stations: readonly string[];
@@ -74,7 +74,7 @@ export async function listPlaces({ db, settings }: Pick<House, 'db' | 'settings'
   const rows: (Omit<PlaceRow, 'holds' | 'root'> & { kinds: Kind[] | null; assignments: string[] | null })[] = await db.query(
     `select id, name, kind, required, fill, device, mark, bytes_per_second as "bytesPerSecond", holds_kinds as kinds,
        holds_assignments as assignments, exists (select from place_known k where k.place_id = place.id) as known,
-       exists (select from copy c where c.place_id = place.id) as used,
+       exists (select from copy c where c.place_id = place.id and c.state = 'tallied') as used,
        array(select k.station from place_known k where k.place_id = place.id order by k.station) as stations
      from place order by position`,
   );
