@@ -33,7 +33,8 @@ let opened = 0;
 let onOpen: { at: number; run: () => void } | null = null;
 const files: typeof systemFiles = {
   open: (path, flags, mode) => {
-    if (onOpen && ++opened === onOpen.at) {
+    opened++;
+    if (onOpen?.at === opened) {
       const { run } = onOpen;
       onOpen = null;
       run();

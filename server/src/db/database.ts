@@ -102,21 +102,26 @@ const TRIES = 4;
 
 const codeOf = (error: unknown) => (error as { code?: string; driverError?: { code?: string } }).code ?? '';
 
-/**
- * Runs a function in one transaction; inside another one it is part of that. When it got into a deadlock with somebody
- * else it is undone and run again, so it must do nothing but speak to the database.
- */
-export async function inTransaction<T>(db: Db, run: (tx: Db) => Promise<T>): Promise<T> {
-  const isInner = db.queryRunner?.isTransactionActive ?? false;
+/** Runs something again that got into somebody else's way and was undone. It must do nothing but speak to the database. */
+export async function tryingAgain<T>(run: () => Promise<T>): Promise<T> {
   for (let tries = 1; ; tries++) {
     try {
-      return await db.transaction(run);
+      return await run();
     } catch (error) {
-      if (isInner || tries === TRIES || !TRY_AGAIN.has(codeOf(error))) throw error;
+      if (tries === TRIES || !TRY_AGAIN.has(codeOf(error))) throw error;
       // Not at once, and not both at the same moment.
       await sleep(tries * 15 + Math.random() * 25);
     }
   }
+}
+
+/**
+ * Runs a function in one transaction; inside another one it is part of that. When it got into a deadlock with somebody
+ * else it is undone and run again, so it must do nothing but speak to the database.
+ */
+export function inTransaction<T>(db: Db, run: (tx: Db) => Promise<T>): Promise<T> {
+  const isInner = db.queryRunner?.isTransactionActive ?? false;
+  return isInner ? db.transaction(run) : tryingAgain(() => db.transaction(run));
 }
 
 /** @throws when the database does not answer. */

@@ -1,3 +1,4 @@
+import type { LimitFunction } from 'p-limit';
 import type pg from 'pg';
 
 /*
@@ -45,13 +46,14 @@ export const keptLine = (url: string, name: string) => ({ ...open(name), connect
 
 /**
  * Notices within seconds that nobody answers at the other end of a kept connection, and cuts it: its `end` is heard then,
- * as when the server had ended it, and whatever waits for an answer is refused. @returns how to stop.
+ * as when the server had ended it, and whatever waits for an answer is refused.
+ * @param inTurn a connection answers one query at a time: every query of it goes through this. @returns how to stop.
  */
-export function heed(client: pg.Client): () => void {
+export function heed(client: pg.Client, inTurn: LimitFunction): () => void {
   let askedAt: number | null = null;
   const ask = () => {
     askedAt = Date.now();
-    client.query('select 1').then(
+    inTurn(() => client.query('select 1')).then(
       () => (askedAt = null),
       () => cut(client),
     );

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import pLimit from 'p-limit';
 import pg from 'pg';
 import type { Logger } from 'pino';
 import type { Db } from './database.js';
@@ -39,6 +40,8 @@ export async function isHeld(db: Db, kind: LockKind, of: number | string): Promi
  */
 export class Locks {
   private client: Promise<pg.Client> | null = null;
+  /** A connection answers one query at a time. */
+  private readonly inTurn = pLimit(1);
   private readonly held = new Map<string, AbortController>();
 
   constructor(
@@ -64,14 +67,17 @@ export class Locks {
     const key = [KINDS[kind], keyOf(of)];
     try {
       const client = await this.connected();
-      const { rows } = await client.query<{ locked: boolean }>('select pg_try_advisory_lock($1, $2) as locked', key);
+      const { rows } = await this.inTurn(() =>
+        client.query<{ locked: boolean }>('select pg_try_advisory_lock($1, $2) as locked', key),
+      );
       if (!rows[0]!.locked) return false;
       try {
         await run(AbortSignal.any([outer, lost.signal]));
         return true;
       } finally {
         // With the connection the lock is gone already.
-        if (!lost.signal.aborted) await client.query('select pg_advisory_unlock($1, $2)', key).catch(this.unlockFailed);
+        if (!lost.signal.aborted)
+          await this.inTurn(() => client.query('select pg_advisory_unlock($1, $2)', key)).catch(this.unlockFailed);
       }
     } finally {
       this.held.delete(name);
@@ -110,7 +116,7 @@ export class Locks {
     client.on('error', onLost);
     client.on('end', () => onLost());
     await client.connect();
-    stopHeeding = heed(client);
+    stopHeeding = heed(client, this.inTurn);
     return client;
   }
 }

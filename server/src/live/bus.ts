@@ -1,6 +1,7 @@
 import { LiveEvent } from '@tally/contract';
 import { EventEmitter } from 'node:events';
 import { setTimeout as sleep } from 'node:timers/promises';
+import pLimit from 'p-limit';
 import pg from 'pg';
 import { cut, heed, keptLine } from '../db/line.js';
 import { LIVE_CHANNEL } from './channel.js';
@@ -42,8 +43,9 @@ export class Bus {
       try {
         await client.connect();
         client.on('notification', ({ payload }) => this.pass(payload));
-        stopHeeding = heed(client);
-        await client.query(`listen ${LIVE_CHANNEL}`);
+        const inTurn = pLimit(1);
+        stopHeeding = heed(client, inTurn);
+        await inTurn(() => client.query(`listen ${LIVE_CHANNEL}`));
         // Whatever was missed while nobody listened: everybody looks again.
         this.emitter.emit('event', { type: 'again' } satisfies LiveEvent);
         await ended;

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
-import type { Db } from '../db/database.js';
+import { type Db, tryingAgain } from '../db/database.js';
 import { poolLine } from '../db/line.js';
 
 export type JobKind = 'read' | 'file' | 'card';
@@ -72,7 +72,7 @@ export class Queue {
   private async ensure(kind: JobKind, station: string): Promise<string> {
     const name = queueName(kind, station);
     if (!this.made.has(name)) {
-      await this.boss.createQueue(name);
+      await tryingAgain(() => this.boss.createQueue(name));
       this.made.add(name);
     }
     return name;
