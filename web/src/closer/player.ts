@@ -196,7 +196,10 @@ export class Player {
 
   /** Marks where use begins or ends; a mark that crosses the other takes it away. */
   protected mark(which: 'from' | 'to'): void {
-    const ms = Math.round(this.at() * 1000);
+    const media = this.media()?.nativeElement;
+    if (!media) return;
+    // Where the clip is, not where it was when it last said so.
+    const ms = Math.round(media.currentTime * 1000);
     const { useFromMs, useToMs } = this.item();
     if (which === 'from') this.used.emit({ useFromMs: ms, ...(useToMs !== null && useToMs <= ms ? { useToMs: null } : {}) });
     else this.used.emit({ useToMs: Math.max(1, ms), ...(useFromMs !== null && useFromMs >= ms ? { useFromMs: null } : {}) });
