@@ -1,6 +1,7 @@
 import type { ClearanceView, ClearAnswer, ClearRequest, RestoreAnswer } from '@tally/contract';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { inTransaction } from '../db/database.js';
+import { isHeld } from '../db/locks.js';
 import { type House, Refusal, theIntake } from '../house/index.js';
 import { clearanceNow } from './clearance.js';
 import { clearCard } from './clear-card.js';
@@ -16,6 +17,10 @@ import { addWork, takeBackWork, type WorkKind, workById } from './store/card-wor
 const TAKEN_WITHIN_MS = 10_000;
 const LOOK_MS = 150;
 const LOOK_SELDOM_MS = 1_000;
+/** So often in a row nobody held the card of something that is being done: its station has gone. */
+const DESERTED_LOOKS = 20;
+/** Reading every byte of a large card takes its time. */
+const LONGEST_LOOK_MS = 30 * 60_000;
 
 /** May the card of an intake be cleared, as it is now? */
 export async function clearanceOf(
@@ -61,16 +66,27 @@ async function ask<T>(
     await house.jobs.card(tx, work, station);
     return work;
   });
-  for (let waited = 0; ;) {
+  let [waited, deserted] = [0, 0];
+  for (;;) {
     const work = await workById(db, id);
     if (work?.state === 'done') return work.answer as T;
     if (work?.state === 'refused')
       throw new Refusal(work.problemKind as Refusal['kind'], work.problem ?? 'It could not be done.');
-    if ((!work || work.state === 'waiting') && waited >= TAKEN_WITHIN_MS && (!work || (await takeBackWork(db, id))))
-      throw new Refusal(
-        'not possible now',
-        `${station}, which has the card in its reader, does not answer. Is it switched on? Nothing was done.`,
-      );
+    if (waited >= TAKEN_WITHIN_MS) {
+      const isTaken = work?.state === 'doing' || (work !== null && !(await takeBackWork(db, id)));
+      if (!isTaken)
+        throw new Refusal(
+          'not possible now',
+          `${station}, which has the card in its reader, does not answer. Is it switched on? Nothing was done.`,
+        );
+      // Whoever does something to a card holds it.
+      deserted = kind === 'look' || (await isHeld(db, 'card', intakeId)) ? 0 : deserted + 1;
+      if (deserted === DESERTED_LOOKS || (kind === 'look' && waited > LONGEST_LOOK_MS))
+        throw new Refusal(
+          'not possible now',
+          `${station} does not answer any more. What it began is finished, or said, when it is on again.`,
+        );
+    }
     const wait = waited < TAKEN_WITHIN_MS ? LOOK_MS : LOOK_SELDOM_MS;
     await sleep(wait);
     waited += wait;

@@ -132,9 +132,8 @@ describe('every route is closed by default', () => {
         expect((await ask(host, path).set('Cookie', cookie)).status).toBe(421);
     for (const host of ['localhost', 'LOCALHOST:4700', '127.0.0.1:80', '[::1]:4700', hostname()])
       expect((await ask(host)).status).toBe(200);
-    expect([
-      ...hostsOf({ host: '127.0.0.1', hosts: ['tally.marsh.example'], publicUrl: 'https://pictures.example:8443/x' }),
-    ]).toEqual(expect.arrayContaining(['tally.marsh.example', 'pictures.example']));
+    const answers = hostsOf({ host: '127.0.0.1', hosts: ['tally.marsh.example'], publicUrl: 'https://pictures.example:8443/x' });
+    expect(['tally.marsh.example', 'pictures.example', 'marsh.example'].map(answers)).toEqual([true, true, false]);
   });
 
   it('pages may run nothing from elsewhere', async () => {

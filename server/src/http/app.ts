@@ -31,8 +31,8 @@ export interface Web {
   readonly log: Logger;
   /** Does the database answer? @throws when it does not. */
   readonly health: () => Promise<void>;
-  /** Under which it answers. */
-  readonly hosts: ReadonlySet<string>;
+  /** Under which hosts it answers. */
+  readonly hosts: (host: string) => boolean;
   /** Folder of the built interface. */
   readonly pages: string;
 }
