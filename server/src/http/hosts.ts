@@ -5,7 +5,8 @@ import { sendProblem } from './problem.js';
 
 /** A host as it stands in an address, without its port; null when it is none. */
 function hostIn(text: string): string | null {
-  return URL.parse(`http://${text}`)?.hostname ?? null;
+  const address = `http://${text}`;
+  return URL.canParse(address) ? new URL(address).hostname : null;
 }
 
 /** Does this server answer under a host? */
