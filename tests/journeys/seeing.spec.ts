@@ -206,7 +206,10 @@ test('clips play in the page with seeking, and the part of use is marked; sounds
   await clip.evaluate((video: HTMLVideoElement) => (video.currentTime = 2));
   await expect.poll(() => clip.evaluate((video: HTMLVideoElement) => video.currentTime)).toBeCloseTo(2, 1);
   await page.keyboard.press('[');
+  // A key is held for a moment: it may be the first of a scan.
+  await expect(page.getByText(/of use: 0:02\.\d\d to the end/)).toBeVisible();
   await page.keyboard.press('.');
+  await expect.poll(() => clip.evaluate((video: HTMLVideoElement) => video.currentTime)).toBeGreaterThan(2.02);
   await clip.evaluate((video: HTMLVideoElement) => (video.currentTime = 4));
   await expect.poll(() => clip.evaluate((video: HTMLVideoElement) => video.seeking)).toBe(false);
   await page.waitForTimeout(400);
