@@ -13,7 +13,10 @@ type Of = Pick<House, 'db' | 'settings'>;
 /** How a place stands here; the house's own word for its device wins. One that nothing was filed to yet is marked when it is first seen. */
 async function standingHere(place: PlaceRow): Promise<Standing> {
   if (!place.known) return { online: false, problem: "is in nobody's settings any more" };
-  if (!place.root) return { online: false, problem: `is not mounted at this station: ${place.stations.join(' and ')} fills it` };
+  if (!place.root) {
+    const fills = place.stations.length === 1 ? 'fills' : 'fill';
+    return { online: false, problem: `is not mounted at this station: ${place.stations.join(' and ')} ${fills} it` };
+  }
   const standing = await standingOf(place, place.mark, !place.used);
   return standing.online && place.device !== null ? { ...standing, device: place.device } : standing;
 }

@@ -87,10 +87,14 @@ export async function takeBackWork(db: Db, id: number): Promise<boolean> {
   return count === 1;
 }
 
-/** Forgets what nobody waits for any more: what is over for a day, and what was asked while the station was off. */
+/**
+ * Forgets what nobody waits for any more: what is over for a day, what was asked while the station was off, and what was
+ * begun at a station that has been away for a week.
+ */
 export async function forgetWork(db: Db, station: string): Promise<void> {
   await db.query(
     `delete from card_work where (state in ('done', 'refused') and asked_at < now() - interval '1 day')
+       or (state = 'doing' and station <> $1 and asked_at < now() - interval '7 days')
        or (station = $1 and state = 'waiting' and asked_at < now() - interval '30 seconds')`,
     [station],
   );
