@@ -110,17 +110,17 @@ suite('cards and places', () => {
   ] as const)('a card on %s is filed to %s and %s, byte for byte', async (card, shared, second) => {
     await houseOn(shared, second);
     const source = volume('card', card);
-    await makeCard(source.at, { ...many(70, 120_000), 'DCIM/100OSTRL/empty.JPG': 0, 'CLIP/LONG.MP4': 9 * MB + 1 }, 3);
+    await makeCard(source.at, { ...many(30, 120_000), 'DCIM/100OSTRL/empty.JPG': 0, 'CLIP/LONG.MP4': 9 * MB + 1 }, 3);
     const id = await bring(test, source.at);
     await fileNow(test.house, id);
-    await expectWhole(id, source.at, 72);
+    await expectWhole(id, source.at, 32);
     // How each was proven is known for every file system; what it can do is found by trying.
     const [one, two] = await Promise.all((await placesStanding(test.house)).map((place) => abilitiesOf(place)));
     expect([one!.links, two!.links]).toEqual([shared, second].map((kind) => kind !== 'exfat'));
     // Nothing was written to the card, and it may be cleared.
-    expect(await clearanceNow(test.house, id, true)).toMatchObject({ safe: true, files: 72, full: true });
-    expect(await clearCard(test.house, id, { files: 72, letGo: false, sure: false }, { who: 'wren' })).toMatchObject({
-      removed: 72,
+    expect(await clearanceNow(test.house, id, true)).toMatchObject({ safe: true, files: 32, full: true });
+    expect(await clearCard(test.house, id, { files: 32, letGo: false, sure: false }, { who: 'wren' })).toMatchObject({
+      removed: 32,
       stayed: [],
     });
   });
@@ -130,18 +130,18 @@ suite('what is pulled in the middle', () => {
   it.each(['exfat', 'ntfs'] as const)('a card on %s: it waits, and goes on when it is back', async (kind) => {
     await houseOn('exfat', 'ntfs');
     const card = volume('card', kind);
-    await makeCard(card.at, many(90, 200_000), 5);
+    await makeCard(card.at, many(40, 200_000), 5);
     card.eject();
     card.putIn();
     const id = await bring(test, card.at);
-    whenOpened(60, () => card.pull());
+    whenOpened(40, () => card.pull());
     await fileNow(test.house, id);
     expect(await theIntake(test.house, id)).toMatchObject({ state: 'needs attention', present: false });
     expect((await theIntake(test.house, id)).note).toContain('The card was pulled');
     card.putIn();
     expect(await receiveCard(test.house, card.at, 'test')).toBe(id);
     await goOn(id);
-    await expectWhole(id, card.at, 90);
+    await expectWhole(id, card.at, 40);
   });
 
   it.each(['shared', 'second'] as const)(
@@ -149,9 +149,9 @@ suite('what is pulled in the middle', () => {
     async (which) => {
       const places = await houseOn('exfat', 'ntfs');
       const card = volume('card', 'exfat');
-      await makeCard(card.at, many(90, 200_000), 6);
+      await makeCard(card.at, many(40, 200_000), 6);
       const id = await bring(test, card.at);
-      whenOpened(60, () => places[which].pull());
+      whenOpened(40, () => places[which].pull());
       await fileNow(test.house, id);
       const { state, note } = await theIntake(test.house, id);
       expect(state).toBe('needs attention');
@@ -160,7 +160,7 @@ suite('what is pulled in the middle', () => {
       expect(readdirSync(places[which].at)).toEqual([]);
       places[which].putIn();
       await goOn(id);
-      await expectWhole(id, card.at, 90);
+      await expectWhole(id, card.at, 40);
     },
   );
 });

@@ -25,7 +25,7 @@ const suite = why === null ? describe : describe.skip;
 
 const STATIONS = [1, 2, 3] as const;
 const CARDS_EACH = 4;
-const FILES = 20;
+const FILES = 12;
 
 let network: Network;
 let database: NetworkDatabase;
@@ -45,6 +45,8 @@ async function start(station: number): Promise<void> {
     .map(({ id, name, kind, root, device }) => ({ id, name, kind, root, device }));
   const content = {
     ...{ databaseUrl, databaseAdminUrl, zone, house, places: mounted, role: 'worker', log: 'error' },
+    // The cards hold noise: there is nothing to see.
+    previews: { build: 'when looked at' },
     ...{ station: stationName(station), readers: [`${reader(station)}/*`], dataDir: join(desk.folder, `data-${station}`) },
   };
   await writeFile(settings, JSON.stringify(content));
@@ -132,7 +134,7 @@ suite('three stations', () => {
       );
       expect((await beginFiling(desk.house, id, view.seal, 'wren')).outcome).toBe('begun');
     }
-    await until(async () => (await tallied()) > 40, 40);
+    await until(async () => (await tallied()) > 30, 40);
     network.cut(2);
     await kill(3);
     const before = await tallied();

@@ -227,11 +227,11 @@ describe('no input gives a 500', () => {
           expect(words).not.toContain(test.folder + '/data');
         },
       ),
-      { numRuns: Number(process.env['TALLY_FUZZ'] ?? 1_000) },
+      { numRuns: Number(process.env['TALLY_FUZZ'] ?? 500) },
     );
     // Some of it was let in, most was not.
-    expect(answers.get(400)).toBeGreaterThan(100);
-    expect((answers.get(200) ?? 0) + (answers.get(204) ?? 0) + (answers.get(201) ?? 0)).toBeGreaterThan(50);
+    expect(answers.get(400)).toBeGreaterThan(80);
+    expect((answers.get(200) ?? 0) + (answers.get(204) ?? 0) + (answers.get(201) ?? 0)).toBeGreaterThan(25);
   });
 
   it.each([

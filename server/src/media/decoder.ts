@@ -17,6 +17,9 @@ export class Decoder {
   private pool: Pool | null = null;
   private isClosed = false;
 
+  /** @param memoryBytes what one decoding may take. */
+  constructor(private readonly memoryBytes: number = MEMORY_BYTES) {}
+
   /** A JPEG of at most so many pixels on its long side; null when it cannot be made. */
   shrink(picture: Picture, pixels: number, turn: Turn): Promise<Buffer | null> {
     return this.run<typeof shrink>('shrink', [picture, pixels, turn]).then((made) => made && asBuffer(made));
@@ -43,7 +46,7 @@ export class Decoder {
 
   private opened(): Pool {
     if (this.isClosed) throw new Error('decoding has ended');
-    return (this.pool ??= openPool());
+    return (this.pool ??= openPool(this.memoryBytes));
   }
 
   /** What cannot be decoded, takes too long or too much, has no picture: there is nothing else to say of it. */
@@ -64,8 +67,8 @@ export class Decoder {
 
 const asBuffer = (bytes: Uint8Array): Buffer => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
-function openPool(): Pool {
-  const { command, before } = limited({ memoryBytes: MEMORY_BYTES }, process.execPath);
+function openPool(memoryBytes: number): Pool {
+  const { command, before } = limited({ memoryBytes }, process.execPath);
   return workerpool.pool(builtFile('./decoder-process.js', import.meta.url), {
     workerType: 'process',
     maxWorkers: Math.max(2, cpus().length),

@@ -12,6 +12,7 @@ import { tool } from '../testing/tools.js';
 import { drawnView } from '../testing/views.js';
 import { jpegSize } from './jpeg-head.js';
 import { cleanSerial, cleanText } from './metadata.js';
+import { Decoder } from './decoder.js';
 import { type Look, upright } from './pixels.js';
 import { Previews } from './previews.js';
 import { CardReader } from './reader.js';
@@ -292,14 +293,21 @@ describe('previews', () => {
     expect(r! > 180 && g! < 80).toBe(true);
   });
 
-  it('what wants more memory than a picture needs is a shape, and the next picture is shown', async () => {
-    // Interlaced (ISO/IEC 15948, 8): it cannot be decoded row by row, all of its 768 MB have to be held.
+  it('what wants more memory than is given is no picture, and the next one is', async () => {
+    // Interlaced (ISO/IEC 15948, 8): it cannot be decoded row by row, all of its 254 MB have to be held.
     const greedy = join(folder, 'greedy.png');
-    await sharp({ create: { width: 16_000, height: 16_000, channels: 3, background: '#123456' } })
+    await sharp({ create: { width: 9_200, height: 9_200, channels: 3, background: '#123456' } })
       .png({ progressive: true, compressionLevel: 1 })
       .toFile(greedy);
-    expect(await previews.made(source(greedy), 'closer')).toBeNull();
-    expect(await previews.made(source(await flag(1)), 'closer')).not.toBeNull();
+    const [narrow, wide] = [new Decoder(250e6), new Decoder()];
+    try {
+      expect(await narrow.shrink(greedy, 400, 'own')).toBeNull();
+      expect(await narrow.shrink(await flag(1), 400, 'own')).not.toBeNull();
+      expect(await wide.shrink(greedy, 400, 'own')).not.toBeNull();
+    } finally {
+      await narrow.close();
+      await wide.close();
+    }
   });
 
   it('a drawing, a page or a list under the name of a picture or clip is not opened', async () => {
