@@ -169,7 +169,8 @@ describe('a line that falls silent', () => {
         stopped = Date.now() - began;
       });
       await until(() => Promise.resolve(stopped > 0));
-      expect(stopped).toBeLessThan(9_000);
+      // A beat every two seconds, an answer within four; the rest is for a busy machine.
+      expect(stopped).toBeLessThan(15_000);
       await held;
       heard.length = 0;
       relay.mend();

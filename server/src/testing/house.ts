@@ -32,7 +32,15 @@ export interface TestHouse extends Composition {
 
 export const NOW = new Date('2026-04-21T16:42:00Z');
 /** Nothing is waited for longer than it takes. */
-const QUICK: Intervals = { sweepMs: 250, readersMs: 80, arrivalsMs: 60, folderMs: 900, haltMs: 40, jobsMs: 500, standbyMs: 200 };
+const QUICK: Intervals = {
+  sweepMs: 250,
+  readersMs: 80,
+  arrivalsMs: 60,
+  folderMs: 1_500,
+  haltMs: 40,
+  jobsMs: 500,
+  standbyMs: 200,
+};
 
 export const never = new AbortController().signal;
 
