@@ -13,6 +13,7 @@ import { beginFiling, carryOut, copiesOf, planOf, tryAgain } from '../../server/
 import { receiveCard } from '../../server/src/arriving/index.js';
 import { intakesWhere, theIntake } from '../../server/src/house/index.js';
 import { itemsOf } from '../../server/src/seeing/index.js';
+import { queuesAtRest } from '../support/queues-at-rest.js';
 import { type FileSystemKind, Volume, whyNotMount } from '../support/file-system.js';
 
 /*
@@ -56,7 +57,10 @@ afterEach(async () => {
   for (const volume of volumes) volume.remove();
   volumes = [];
 });
-afterAll(() => rm(folder, { recursive: true, force: true }));
+afterAll(async () => {
+  await rm(folder, { recursive: true, force: true });
+  await queuesAtRest();
+});
 
 const volume = (name: string, kind: FileSystemKind, megabytes = 320): Volume => {
   const made = Volume.make(

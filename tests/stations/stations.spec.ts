@@ -12,6 +12,7 @@ import { beginFiling, copiesOf, planOf } from '../../server/src/filing/index.js'
 import { eventsOf, intakesWhere, theIntake } from '../../server/src/house/index.js';
 import { changeSlip } from '../../server/src/slip/index.js';
 import { Network, NetworkDatabase, whyNoNetwork } from '../support/network.js';
+import { queuesAtRest } from '../support/queues-at-rest.js';
 import { ROOT } from '../support/running-server.js';
 
 /*
@@ -88,6 +89,7 @@ afterAll(async () => {
   await desk.end();
   database.remove();
   network.remove();
+  await queuesAtRest();
 });
 
 /** Twelve cards, all different, put into three readers at once. */

@@ -71,6 +71,8 @@ function openPool(memoryBytes: number): Pool {
   const { command, before } = limited({ memoryBytes }, process.execPath);
   return workerpool.pool(builtFile('./decoder-process.js', import.meta.url), {
     workerType: 'process',
+    // All begin at once: whoever looks need not wait for one to start while others work ahead.
+    minWorkers: 'max',
     maxWorkers: Math.max(2, cpus().length),
     workerTerminateTimeout: 500,
     forkOpts: {

@@ -256,6 +256,8 @@ describe('previews', () => {
   it('what somebody looks at goes before what is made ahead', async () => {
     const busy = open('busy');
     const file = await flag(1);
+    // What decodes has begun.
+    await Promise.all([busy.made(source(file), 'sheet'), busy.made(source(file), 'sheet'), busy.made(source(file), 'sheet')]);
     const order: string[] = [];
     const ahead = Array.from({ length: 8 }, async (_, i) => {
       await busy.ahead(source(file));
