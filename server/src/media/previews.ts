@@ -206,7 +206,9 @@ export class Previews {
       const direct = await withSafePath(source.path, (path) => this.decoder.bothSizes(path, this.sizes, 'own', true));
       if (direct) return direct;
     }
-    const picture = await this.render(source, this.sizes.closer);
+    // What could not be decoded is not tried again: it may have cost all the time and memory there is.
+    const picture =
+      source.kind === 'photo' ? await this.otherwise(source, this.sizes.closer) : await this.render(source, this.sizes.closer);
     return picture && this.decoder.bothSizes(picture, this.sizes, 'own', isPicture);
   }
 
@@ -215,7 +217,12 @@ export class Previews {
     if (source.kind === 'raw') return this.fromEmbedded(source, pixels);
     if (source.kind !== 'photo') return null;
     const direct = await withSafePath(source.path, (path) => this.decoder.shrink(path, pixels, 'own'));
-    return direct ?? (await this.fromHeic(source.path, pixels)) ?? this.fromEmbedded(source, pixels);
+    return direct ?? this.otherwise(source, pixels);
+  }
+
+  /** A photo that is no picture as it stands. */
+  private async otherwise(source: PreviewSource, pixels: number): Promise<Buffer | null> {
+    return (await this.fromHeic(source.path, pixels)) ?? this.fromEmbedded(source, pixels);
   }
 
   private async fromEmbedded(source: PreviewSource, pixels: number): Promise<Buffer | null> {
