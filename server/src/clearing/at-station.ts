@@ -6,7 +6,7 @@ import { type House, Refusal, theIntake } from '../house/index.js';
 import { clearanceNow } from './clearance.js';
 import { clearCard } from './clear-card.js';
 import { restoreToCard } from './restore.js';
-import { addWork, takeBackWork, type WorkKind, workById } from './store/card-work.js';
+import { addWork, heldAs, takeBackWork, type WorkKind, workById } from './store/card-work.js';
 
 /*
  * What somebody wants of a card, wherever they sit: done here when the card lies here, else asked of the station that has
@@ -19,8 +19,6 @@ const LOOK_MS = 150;
 const LOOK_SELDOM_MS = 1_000;
 /** So often in a row nobody held the card of something that is being done: its station has gone. */
 const DESERTED_LOOKS = 20;
-/** Reading every byte of a large card takes its time. */
-const LONGEST_LOOK_MS = 30 * 60_000;
 
 /** May the card of an intake be cleared, as it is now? */
 export async function clearanceOf(
@@ -80,8 +78,8 @@ async function ask<T>(
           `${station}, which has the card in its reader, does not answer. Is it switched on? Nothing was done.`,
         );
       // Whoever does something to a card holds it.
-      deserted = kind === 'look' || (await isHeld(db, 'card', intakeId)) ? 0 : deserted + 1;
-      if (deserted === DESERTED_LOOKS || (kind === 'look' && waited > LONGEST_LOOK_MS))
+      deserted = (await isHeld(db, 'card', heldAs({ kind, id, intakeId }))) ? 0 : deserted + 1;
+      if (deserted === DESERTED_LOOKS)
         throw new Refusal(
           'not possible now',
           `${station} does not answer any more. What it began is finished, or said, when it is on again.`,

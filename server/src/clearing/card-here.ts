@@ -3,6 +3,22 @@ import { liesOn } from '../drive/card-identity.js';
 import { type House, type IntakeRow, Refusal, theIntake } from '../house/index.js';
 
 /**
+ * Does something to a card that nobody else does meanwhile: it is neither filed nor taken for another one.
+ * @param intakeId whose card it is. @throws Refusal when somebody is at it already.
+ */
+export async function holdingCard<T>(
+  house: House,
+  intakeId: number,
+  signal: AbortSignal,
+  run: (signal: AbortSignal) => Promise<T>,
+): Promise<T> {
+  const answers: T[] = [];
+  const ours = await house.locks.hold('card', intakeId, signal, async (inner) => void answers.push(await run(inner)));
+  if (!ours) throw new Refusal('conflict', 'Somebody clears or restores this card just now: wait until that is done.');
+  return answers[0]!;
+}
+
+/**
  * Where the card of an intake lies, at this station.
  * @param at a folder where somebody says it lies, in no reader. @throws Refusal when it is not there.
  */

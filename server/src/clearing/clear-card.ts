@@ -6,7 +6,7 @@ import { cardIdentity, type CardIdentity, liesOn } from '../drive/card-identity.
 import { codeOf, listCard } from '../drive/list-card.js';
 import { type Expected, removeFile } from '../drive/remove-file.js';
 import { happens, type House, type IntakeRow, lockIntake, record, Refusal, setCleared, tell, theIntake } from '../house/index.js';
-import { cardHere } from './card-here.js';
+import { cardHere, holdingCard } from './card-here.js';
 import { type LookedAtCard, lookAtCard } from './clearance.js';
 import { beginWork, endWork } from './store/card-work.js';
 
@@ -26,7 +26,7 @@ export interface Asking {
  * @param at a folder where the card lies, in no reader. @param signal ends it between two files.
  * @throws Refusal when the card is not safe to clear, or not what the person saw.
  */
-export async function clearCard(
+export function clearCard(
   house: House,
   intakeId: number,
   ask: ClearRequest,
@@ -34,12 +34,7 @@ export async function clearCard(
   at: string | null = null,
   signal: AbortSignal = NEVER,
 ): Promise<ClearAnswer> {
-  const answers: ClearAnswer[] = [];
-  const ours = await house.locks.hold('card', intakeId, signal, async (inner) => {
-    answers.push(await clearHeld(house, intakeId, ask, asking, at, inner));
-  });
-  if (!ours) throw new Refusal('conflict', 'Somebody clears or restores this card just now: wait until that is done.');
-  return answers[0]!;
+  return holdingCard(house, intakeId, signal, (inner) => clearHeld(house, intakeId, ask, asking, at, inner));
 }
 
 async function clearHeld(

@@ -9,6 +9,7 @@ import { placesStanding, type StandingPlace } from '../driving/index.js';
 import { record, Refusal, theIntake, type House } from '../house/index.js';
 import { type Asking, TAKEN_BACK } from './clear-card.js';
 import { beginWork, endWork } from './store/card-work.js';
+import { holdingCard } from './card-here.js';
 import { clearableItems, type ClearableItem } from './store/clearable.js';
 
 export interface Restored {
@@ -24,15 +25,14 @@ const NEVER = new AbortController().signal;
  * While it goes on nobody takes that card for another one. Called again after an interruption, it goes on.
  * @throws Refusal when that card is not there.
  */
-export async function restoreToCard(
+export function restoreToCard(
   house: House,
   intakeId: number,
   cardOf: number,
   { who, workId }: Asking,
   signal: AbortSignal = NEVER,
 ): Promise<Restored> {
-  const answers: Restored[] = [];
-  const ours = await house.locks.hold('card', cardOf, signal, async (inner) => {
+  return holdingCard(house, cardOf, signal, async (inner) => {
     const card = await theIntake(house, cardOf);
     const { sourcePath, station } = card;
     if (!card.present || station !== house.settings.station || !(await standsAt(sourcePath, card))) {
@@ -52,10 +52,8 @@ export async function restoreToCard(
     const answer = await restoreIntake(house, intakeId, sourcePath, who, inner);
     inner.throwIfAborted();
     await endWork(house.db, id, answer);
-    answers.push(answer);
+    return answer;
   });
-  if (!ours) throw new Refusal('conflict', 'Somebody clears or restores this card just now: wait until that is done.');
-  return answers[0]!;
 }
 
 /**

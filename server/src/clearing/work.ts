@@ -7,7 +7,7 @@ import type { Work } from '../work/worker.js';
 import { clearanceNow } from './clearance.js';
 import { clearCard, clearingWasInterrupted } from './clear-card.js';
 import { restoreToCard } from './restore.js';
-import { beginWork, endWork, forgetWork, openWork, workById, type WorkRow } from './store/card-work.js';
+import { beginWork, endWork, forgetWork, heldAs, openWork, workById, type WorkRow } from './store/card-work.js';
 
 const AT_ONCE = 4;
 const LOOK_AGAIN = 'Looking at the card was interrupted. Look again.';
@@ -23,7 +23,7 @@ export function clearingWork(house: House): Work {
       await forgetWork(db, settings.station);
       for (const work of await openWork(db, settings.station)) {
         if (work.state === 'waiting') run(work.id, once);
-        else if (!(await isHeld(db, 'card', work.intakeId)))
+        else if (!(await isHeld(db, 'card', heldAs(work))))
           once.run(`card work ${work.id}`, (signal) => goOn(house, work, signal));
       }
     },
@@ -44,21 +44,23 @@ async function goOn(house: House, { id }: WorkRow, signal: AbortSignal): Promise
   else await house.locks.hold('card', work.intakeId, signal, () => clearingWasInterrupted(house, work.intakeId, id));
 }
 
-/** Whoever asked is told how it ended, also when it was refused. What broke off is found by a sweep. */
+/** Whoever asked is told also when it was refused. What broke off is found by a sweep. */
 async function answering(house: House, work: WorkRow, signal: AbortSignal): Promise<void> {
   try {
-    await endWork(house.db, work.id, await done(house, work, signal));
+    await carriedOut(house, work, signal);
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;
     await endWork(house.db, work.id, null, error);
   }
 }
 
-async function done(house: House, work: WorkRow, signal: AbortSignal): Promise<unknown> {
+async function carriedOut(house: House, work: WorkRow, signal: AbortSignal): Promise<unknown> {
   const asking = { who: work.who, workId: work.id };
   if (work.kind === 'clear') return clearCard(house, work.intakeId, ClearRequest.parse(work.ask), asking, null, signal);
   if (work.kind === 'restore') return restoreToCard(house, work.ofIntakeId, work.intakeId, asking, signal);
   const { full, items } = LookAsked.parse(work.ask);
-  await beginWork(house.db, work, work.id);
-  return clearanceNow(house, work.intakeId, full, items);
+  return house.locks.hold('card', heldAs(work), signal, async () => {
+    await beginWork(house.db, work, work.id);
+    await endWork(house.db, work.id, await clearanceNow(house, work.intakeId, full, items));
+  });
 }

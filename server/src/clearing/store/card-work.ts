@@ -21,6 +21,10 @@ export interface WorkRow extends NewWork {
   readonly problemKind: string | null;
 }
 
+/** What is held (lock kind `card`) while a work is being done: a card, or for a look, which keeps nobody away, the look itself. */
+export const heldAs = ({ kind, id, intakeId }: Pick<WorkRow, 'kind' | 'id' | 'intakeId'>): number | string =>
+  kind === 'look' ? `look ${id}` : intakeId;
+
 const COLUMNS = `id, kind, intake_id as "intakeId", of_intake_id as "ofIntakeId", station, ask, who, state, answer, problem, problem_kind as "problemKind"`;
 
 /** @returns its id. When it was asked is the database's time: stations' clocks differ. */
