@@ -1,4 +1,5 @@
 import { CLEARANCE_REASONS } from '@tally/core/copies';
+import { ASIDE_REASONS } from '@tally/core/life';
 import { z } from 'zod';
 import { Id, Whole } from './primitives.js';
 
@@ -19,6 +20,8 @@ export const ClearanceView = z.object({
   bytes: z.number(),
   /** Files that were left and stand nowhere else. */
   left: z.number().int(),
+  /** What a person set aside: the intake tallies without it. */
+  aside: z.array(z.object({ path: z.string(), reason: z.enum(ASIDE_REASONS) })),
   /** Index and system files, which stay. */
   kept: z.number().int(),
   /** Sound and files of unknown kind are asked about once more. */
@@ -42,16 +45,20 @@ export const ClearanceQuery = z.strictObject({
     .optional(),
 });
 
-export const ClearRequest = z.strictObject({
-  /** How many files the person saw would go: another number now is another card. */
-  files: Whole.min(1),
-  /** These items alone, not the whole card. */
-  items: z.array(Id).min(1).max(MOST_ITEMS).optional(),
-  /** Let go of what was left and stands nowhere else. */
-  letGo: z.boolean().default(false),
-  /** Sound and unknown files too. */
-  sure: z.boolean().default(false),
-});
+export const ClearRequest = z
+  .strictObject({
+    /** How many files the person saw would go: another number now is another card. */
+    files: Whole.min(1),
+    /** These items alone, not the whole card. */
+    items: z.array(Id).min(1).max(MOST_ITEMS).optional(),
+    /** Let go of what was left and stands nowhere else. */
+    letGo: z.boolean().default(false),
+    /** Remove only what stands in all required places; everything else stays on the card. */
+    keep: z.boolean().default(false),
+    /** Sound and unknown files too. */
+    sure: z.boolean().default(false),
+  })
+  .refine(({ letGo, keep }) => !(letGo && keep), { path: ['keep'], message: 'is the opposite of letting go' });
 export type ClearRequest = z.infer<typeof ClearRequest>;
 
 /** Files go back to the card of this intake, which lies in a reader of the station. */

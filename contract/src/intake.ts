@@ -1,6 +1,7 @@
 import { CAPTURE_SOURCES, CORRECTION_KINDS, MOST_SHIFT_S } from '@tally/core/capture';
 import { KINDS } from '@tally/core/card';
 import { COPY_STATES, INTAKE_STATES } from '@tally/core/copies';
+import { ASIDE_REASONS } from '@tally/core/life';
 import { TRAYS } from '@tally/core/trays';
 import { z } from 'zod';
 import { foreignText, Id, Instant, line, text, Whole } from './primitives.js';
@@ -62,6 +63,15 @@ export const IntakeSummary = z.object({
   note: z.string().nullable(),
   /** Filing pauses until somebody lets it go on. */
   paused: z.boolean(),
+  /** What of it is whose and was shot for what, the most first; empty while nothing is known of its items. */
+  parts: z.array(
+    z.object({
+      contributor: z.object({ id: Id, code: z.string(), name: z.string() }).nullable(),
+      assignment: z.object({ id: Id, slug: z.string(), title: z.string() }).nullable(),
+      items: z.number().int(),
+      filed: z.number().int(),
+    }),
+  ),
   /** When its card was cleared; null when it was not. */
   clearedAt: Instant.nullable(),
   stick: StickRuns,
@@ -95,6 +105,10 @@ export const ItemView = z.object({
   read: z.boolean(),
   taken: z.boolean(),
   setAside: z.string().nullable(),
+  /** Why a person set it aside: the intake goes on without it. */
+  aside: z.enum(ASIDE_REASONS).nullable(),
+  /** When it was removed from its card; null while it is there. */
+  goneAt: Instant.nullable(),
   /** Why it cannot be filed at all. */
   problem: z.string().nullable(),
   /** What is odd about it; it is filed all the same. */
@@ -143,6 +157,10 @@ const itemIds = z.array(Id).min(1).max(100_000);
 
 export const TakeChange = z.strictObject({ itemIds, taken: z.boolean() });
 export type TakeChange = z.infer<typeof TakeChange>;
+
+/** Sets items aside with a reason, so that the intake goes on without them; null takes them again. */
+export const AsideChange = z.strictObject({ itemIds, reason: z.enum(ASIDE_REASONS).nullable() });
+export type AsideChange = z.infer<typeof AsideChange>;
 
 /** What somebody thinks of items. What is not named stays as it is. */
 export const JudgeChange = z

@@ -21,6 +21,8 @@ export const IntakeRecord = z.object({
   folder: z.string(),
   /** When its card was cleared; null or absent: not yet. */
   clearedAt: Instant.nullable().default(null),
+  /** Items of the card that somebody set aside: they are not filed. */
+  aside: z.array(z.object({ from: z.string(), reason: z.string(), by: z.string().nullable() })).default([]),
   items: z.array(
     z.object({
       name: z.string(),

@@ -5,3 +5,14 @@
  * The table is the whole truth of it: nothing else may decide a state, a tray or a presence.
  */
 export { becomes, TABLE, type Happening, type Life, type Outcome, type Wish } from './life.js';
+export {
+  ASIDE_REASONS,
+  type AsideReason,
+  ITEM_STANDINGS,
+  type ItemStanding,
+  standingInWords,
+  standingOfItem,
+  type StandingCard,
+  type StandingItem,
+  whyNotTaken,
+} from './item-standing.js';

@@ -9,12 +9,15 @@ const BORN: Life = { state: 'open', tray: 'in', present: true, wish: null };
 /** Everything that can happen, with every figure that makes a difference. */
 const HAPPENINGS: readonly Happening[] = [
   ...[true, false].map((unfinished): Happening => ({ what: 'put in', unfinished })),
-  ...(['pulled', 'more came', 'said', 'begun', 'tried again', 'cleared', 'done with'] as const).map((what): Happening => ({
-    what,
-  })),
+  ...(['pulled', 'more came', 'said', 'begun', 'tried again', 'cleared', 'done with', 'not given back'] as const).map(
+    (what): Happening => ({
+      what,
+    }),
+  ),
   ...(['pause', 'stop', null] as const).map((wish): Happening => ({ what: 'wished', wish })),
   ...[true, false].map((whole): Happening => ({ what: 'settled', whole })),
   ...[true, false].map((kept): Happening => ({ what: 'stopped', kept })),
+  ...[true, false].flatMap((whole) => [true, false].map((filed): Happening => ({ what: 'set aside', whole, filed }))),
   ...TRAYS.flatMap((to) =>
     [0, 3].flatMap((taken) => [0, 2].map((comparing): Happening => ({ what: 'moved', to, taken, comparing }))),
   ),
@@ -161,6 +164,29 @@ describe('the life of an intake', () => {
       [{ what: 'begun' }, { what: 'wished', wish: 'stop' }, { what: 'stopped', kept: true }],
       'needs attention',
       'on the desk',
+    ],
+    [
+      'all that could not be read set aside: what is left tallies',
+      [{ what: 'begun' }, { what: 'settled', whole: false }, { what: 'set aside', whole: true, filed: true }],
+      'tallied',
+      'to give back',
+    ],
+    [
+      'nothing could be read, and all of it set aside',
+      [{ what: 'begun' }, { what: 'settled', whole: false }, { what: 'set aside', whole: true, filed: false }],
+      'open',
+      'on the desk',
+    ],
+    [
+      'given back by mistake, and said so',
+      [
+        { what: 'begun' },
+        { what: 'settled', whole: true },
+        { what: 'moved', to: 'out', taken: 0, comparing: 0 },
+        { what: 'not given back' },
+      ],
+      'tallied',
+      'to give back',
     ],
   ] as [string, Happening[], string, string][])('%s', (_name, happenings, ends, lies) => {
     expect(run(BORN, happenings)).toMatchObject({ state: ends, tray: lies });

@@ -28,8 +28,12 @@ export type Happening =
   /** A filing was stopped by a person. `kept`: some items are in some places only. */
   | { readonly what: 'stopped'; readonly kept: boolean }
   | { readonly what: 'tried again' }
+  /** A person set items aside. `whole`: everything else tallies; `filed`: is there anything else that is filed? */
+  | { readonly what: 'set aside'; readonly whole: boolean; readonly filed: boolean }
   /** Somebody moves the card. `taken`: items taken and not filed; `comparing`: items still compared with what is filed. */
   | { readonly what: 'moved'; readonly to: Tray; readonly taken: number; readonly comparing: number }
+  /** Somebody said that the card was given back, and it was not. */
+  | { readonly what: 'not given back' }
   | { readonly what: 'cleared' }
   /** What tallied is looked at no more: its card went out, or is taken for formatted. */
   | { readonly what: 'done with' };
@@ -72,6 +76,14 @@ export const TABLE: Readonly<Record<Happening['what'], Readonly<Record<IntakeSta
   },
   stopped: { open: [], filing: ['open', 'needs attention'], tallied: [], 'needs attention': [], closed: [] },
   'tried again': { open: [], filing: [], tallied: [], 'needs attention': ['filing'], closed: [] },
+  'set aside': {
+    open: ['open'],
+    filing: [],
+    tallied: ['tallied'],
+    'needs attention': ['needs attention', 'tallied', 'open'],
+    closed: [],
+  },
+  'not given back': { open: ['open'], filing: [], tallied: [], 'needs attention': [], closed: ['tallied'] },
   moved: {
     open: ['open'],
     filing: ['filing'],
@@ -88,6 +100,8 @@ const REFUSALS: Readonly<Partial<Record<Happening['what'], string>>> = {
   begun: 'This card is being filed already.',
   wished: 'This card is not being filed.',
   'tried again': 'There is nothing to try again.',
+  'set aside': 'This card is being filed or was given back.',
+  'not given back': 'This card was not given back.',
   cleared: 'This card is being filed: wait until its copies tally.',
   'more came': 'This card is being filed or was given back.',
 };
@@ -101,6 +115,7 @@ export function becomes(life: Life, happening: Happening): Outcome {
   if (happening.what === 'begun' && !life.present) return no('The card is not in the reader. Put it back to file it.');
   if (happening.what === 'tried again' && !life.present)
     return no('The card is not in the reader. Put it back and filing goes on by itself.');
+  if (happening.what === 'not given back' && life.tray !== 'out') return no('This card was not given back.');
   if (happening.what === 'moved') {
     const { taken, comparing } = happening;
     const why = whyNotTo({ tray: life.tray, intake: { state: life.state, taken, comparing } }, happening.to);
@@ -124,6 +139,10 @@ function after(life: Life, happening: Happening): Life {
     case 'begun':
     case 'tried again':
       return { ...life, state: 'filing', tray: 'on the desk', wish: null };
+    case 'set aside':
+      return setAside(life, happening);
+    case 'not given back':
+      return { ...life, tray: 'to give back', state: life.state === 'closed' ? 'tallied' : life.state };
     case 'wished':
       return { ...life, wish: happening.wish };
     case 'settled':
@@ -150,4 +169,10 @@ function putIn(life: Life, unfinished: boolean): Life {
   const comes = tray === 'out' || (tray === 'in' && done);
   const to = done ? 'to give back' : state === 'open' ? 'in' : 'on the desk';
   return { ...life, tray: comes ? to : tray, present: true };
+}
+
+/** What waited for these alone is whole now, or was never begun. */
+function setAside(life: Life, { whole, filed }: { readonly whole: boolean; readonly filed: boolean }): Life {
+  if (life.state !== 'needs attention' || !whole) return life;
+  return filed ? { ...life, state: 'tallied', tray: 'to give back', wish: null } : { ...life, state: 'open', wish: null };
 }

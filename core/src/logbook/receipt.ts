@@ -52,7 +52,9 @@ export interface ReceiptFacts {
 const EXAMPLES = 2;
 
 export function receiptFacts(items: readonly ReceiptItem[], places: readonly ReceiptPlace[]): ReceiptFacts {
-  const filed = items.filter(({ filedAs }) => filedAs !== null);
+  const promised = items.filter(({ filedAs }) => filedAs !== null);
+  // A name that was promised is no file: filed is what stands somewhere, whole.
+  const filed = promised.filter(({ copies }) => copies.some(({ state }) => state === 'tallied'));
   const inTime = [...filed]
     .filter(({ kind }) => kind !== 'sidecar' && kind !== 'other')
     .sort((a, b) => compare(a.captured ?? '', b.captured ?? '') || compare(a.path, b.path));
@@ -74,7 +76,7 @@ export function receiptFacts(items: readonly ReceiptItem[], places: readonly Rec
     kinds: [...kinds].map(([kind, sum]) => ({ kind, ...sum })),
     ...{ first: inTime[0] ?? null, last: inTime.at(-1) ?? null },
     folders: [...folders].map(([path, count]) => ({ path, items: count })),
-    places: places.map((place) => atPlace(place, filed)),
+    places: places.map((place) => atPlace(place, promised)),
     left: [...reasons].map(([reason, paths]) => ({ reason, items: paths.length, examples: paths.slice(0, EXAMPLES) })),
     problems: [...new Map(problems.map((problem) => [`${problem.path} ${problem.words}`, problem])).values()],
   };

@@ -30,7 +30,7 @@ async function takeAllNew(house: House, intakeId: number): Promise<void> {
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
     const left = (await itemsOf(tx, intakeId)).filter(
-      (item) => !item.taken && !item.filedAs && !item.alreadyFiled && !item.problem,
+      (item) => !item.taken && !item.filedAs && !item.alreadyFiled && !item.problem && !item.aside && !item.goneAt,
     );
     if (!left.length) return;
     const ids = left.map((item) => item.id);

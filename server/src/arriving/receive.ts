@@ -20,7 +20,7 @@ import {
 } from '../house/index.js';
 import { cameBack } from '../counter/index.js';
 import { unfinished } from '../filing/index.js';
-import { addItems, forgetUnreadable, type ListedItem, refreshTotals } from '../seeing/index.js';
+import { addItems, allThere, forgetUnreadable, type ListedItem, refreshTotals } from '../seeing/index.js';
 
 /** An intake that a card may belong to. */
 interface Known {
@@ -121,6 +121,7 @@ async function goOn(house: House, tx: Db, intakeId: number, where: Where): Promi
   if (!before.present)
     await record(tx, { at: clock(), kind: 'card back', intakeId, who: null, text: 'The card is in the reader again.' });
   await cameBack(tx, house, intake.card.id, intakeId, settings.station);
+  await allThere(tx, intakeId);
   if (intake.state === 'open') await forgetUnreadable(tx, intakeId);
   await jobs.read(tx, intakeId, settings.station);
   if (intake.state === 'filing') await jobs.file(tx, intakeId, settings.station);

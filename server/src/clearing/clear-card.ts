@@ -1,11 +1,12 @@
 import type { ClearAnswer, ClearRequest } from '@tally/contract';
-import type { CardFileNow } from '@tally/core/copies';
+import type { CardFileNow, ClearanceReason } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { inTransaction } from '../db/database.js';
 import { cardIdentity, type CardIdentity, liesOn } from '../drive/card-identity.js';
 import { codeOf, listCard } from '../drive/list-card.js';
 import { type Expected, removeFile } from '../drive/remove-file.js';
 import { happens, type House, type IntakeRow, lockIntake, record, Refusal, setCleared, tell, theIntake } from '../house/index.js';
+import { setGone, setGoneExcept } from '../seeing/index.js';
 import { cardHere, holdingCard } from './card-here.js';
 import { type LookedAtCard, lookAtCard } from './clearance.js';
 import { beginWork, endWork } from './store/card-work.js';
@@ -49,21 +50,26 @@ async function clearHeld(
   const looked = await lookAtCard(house, intake, false, ask.items ?? null);
   const going = mayGo(looked, ask);
   const workId = await begins(house, intake, ask, asking, looked.view);
-  const answer = await removeAll(intake.sourcePath, going, looked.expected, signal);
+  const { answer, gone } = await removeAll(intake.sourcePath, going, looked.expected, signal);
   // Told to stop, or the lock is lost: a sweep says what came of it.
   signal.throwIfAborted();
   // The file that told that the card is there may be gone: another one does from now on.
   const identity = at === null && (await liesOn(intake.sourcePath, intake.device)) ? await identityNow(intake) : null;
-  await ended(house, intake, ask, asking.who, { workId, answer, places: looked.view.places, identity });
+  await ended(house, intake, ask, asking.who, { workId, answer, gone, places: looked.view.places, identity });
   return answer;
 }
 
 const identityNow = async ({ sourcePath }: IntakeRow): Promise<CardIdentity> =>
   cardIdentity(sourcePath, await listCard(sourcePath));
 
+/** Reasons about single files: these stay on the card while the others go. */
+const STAYS: readonly ClearanceReason[] = ['new', 'changed', 'unreadable', 'odd', 'copies', 'left'];
+
 /** The files that a person wants gone, if they may go. @throws Refusal with every reason why not. */
 function mayGo({ view, clearance }: LookedAtCard, ask: ClearRequest): readonly CardFileNow[] {
-  const blocking = clearance.reasons.filter(({ kind }) => !(kind === 'left' && ask.letGo));
+  // Each file that goes stands in every required place, whatever stays beside it.
+  const allowed = ask.keep ? STAYS : ask.letGo ? ['left'] : [];
+  const blocking = clearance.reasons.filter(({ kind }) => !allowed.includes(kind));
   if (blocking.length) throw new Refusal('conflict', `Not safe to clear: ${blocking.map(({ words }) => words).join('; ')}.`);
   const going = ask.letGo ? [...clearance.removable, ...clearance.left] : clearance.removable;
   if (going.length !== ask.files)
@@ -103,21 +109,30 @@ async function ended(
   { id: intakeId, sourcePath, station }: IntakeRow,
   ask: ClearRequest,
   who: string,
-  outcome: { workId: number; answer: ClearAnswer; places: LookedAtCard['view']['places']; identity: CardIdentity | null },
+  outcome: {
+    workId: number;
+    answer: ClearAnswer;
+    gone: readonly Buffer[];
+    places: LookedAtCard['view']['places'];
+    identity: CardIdentity | null;
+  },
 ): Promise<void> {
   const { answer, identity } = outcome;
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
-    if (answer.removed && !ask.items) await setCleared(tx, intakeId, house.clock());
+    const isWhole = !ask.items && !ask.keep;
+    if (answer.removed && isWhole) await setCleared(tx, intakeId, house.clock());
+    await setGone(tx, intakeId, outcome.gone, house.clock());
     await happens(tx, house, intakeId, { what: 'cleared' }, identity ? { where: { sourcePath, station, ...identity } } : {});
     const [first] = answer.stayed;
     const stayed = first ? ` ${answer.stayed.length} stayed: ${first.path}: ${first.why}.` : '';
     await record(tx, {
-      ...{ at: house.clock(), kind: ask.items ? 'removed' : 'cleared', intakeId, who },
-      text: `${ask.items ? '' : 'Cleared: '}${answer.removed} files removed from the card (${formatBytes(answer.bytes)}).${stayed}`,
+      ...{ at: house.clock(), kind: isWhole ? 'cleared' : 'removed', intakeId, who },
+      text: `${isWhole ? 'Cleared: ' : ''}${answer.removed} files removed from the card (${formatBytes(answer.bytes)}).${stayed}`,
       data: { ...answer, places: outcome.places },
     });
     await endWork(tx, outcome.workId, answer);
+    await tell(tx, { type: 'items', intakeId });
     await tell(tx, { type: 'intake', intakeId });
     await tell(tx, { type: 'desk' });
   });
@@ -128,7 +143,8 @@ async function removeAll(
   going: readonly CardFileNow[],
   expected: ReadonlyMap<CardFileNow, Expected>,
   signal: AbortSignal,
-): Promise<ClearAnswer> {
+): Promise<{ answer: ClearAnswer; gone: Buffer[] }> {
+  const gone: Buffer[] = [];
   const stayed: ClearAnswer['stayed'] = [];
   let [removed, bytes] = [0, 0];
   for (const file of going) {
@@ -136,10 +152,11 @@ async function removeAll(
     const why = await removeFile(root, expected.get(file)!).catch(codeOf);
     if (why === null) {
       removed++;
+      gone.push(expected.get(file)!.pathBytes);
       bytes += file.bytes;
     } else stayed.push({ path: file.path, why });
   }
-  return { removed, bytes, stayed };
+  return { answer: { removed, bytes, stayed }, gone };
 }
 
 /** Whoever cleared a card was killed: what is gone stood in every required place. Says so, and knows the card as it is now. */
@@ -148,10 +165,13 @@ export async function clearingWasInterrupted(house: House, intakeId: number, wor
   const intake = await theIntake(house, intakeId);
   const { sourcePath, station } = intake;
   const isHere = intake.present && station === settings.station && (await liesOn(sourcePath, intake.device));
-  const identity = isHere ? await identityNow(intake) : null;
+  const there = isHere ? await listCard(sourcePath) : null;
+  const identity = there ? await cardIdentity(sourcePath, there) : null;
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
     await happens(tx, house, intakeId, { what: 'cleared' }, identity ? { where: { sourcePath, station, ...identity } } : {});
+    const paths = there?.map(({ pathBytes }) => pathBytes);
+    if (paths) await setGoneExcept(tx, intakeId, paths, clock());
     const text = 'Clearing was interrupted: what is gone from the card stood in every required place. Look again to go on.';
     await record(tx, { at: clock(), kind: 'clearing interrupted', intakeId, who: null, text });
     await endWork(tx, workId, null, { kind: 'not possible now', message: text });

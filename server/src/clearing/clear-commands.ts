@@ -1,4 +1,4 @@
-import { EXIT, jsonLine, printable, say, WHO } from '../cli/output.js';
+import { EXIT, jsonLine, printable, say, WHO, WrongUse } from '../cli/output.js';
 import { formatBytes } from '@tally/core/logbook';
 import { isFolder } from '../drive/list-card.js';
 import { clearanceOf, clearAt } from './at-station.js';
@@ -40,6 +40,7 @@ export async function clearanceCommand(
     say(view.safe ? 'Safe to clear.' : 'Not safe to clear.');
     say(`${view.files} files (${formatBytes(view.bytes)}) stand in ${view.places.map(({ name }) => name).join(' and ')}.`);
     for (const { words, paths } of view.reasons) say(`- ${words}${paths.length ? `: ${printable(paths.join(', '))}` : ''}`);
+    for (const { path, reason } of view.aside) say(`- ${printable(path)} was set aside: ${reason}`);
   }
   return view.safe ? EXIT.done : EXIT.attention;
 }
@@ -48,15 +49,16 @@ export async function clearanceCommand(
 export async function clearCommand(
   house: House,
   number: string,
-  options: CardAt & { letGo?: boolean; sure?: boolean; only?: string[] },
+  options: CardAt & { letGo?: boolean; keep?: boolean; sure?: boolean; only?: string[] },
 ): Promise<number> {
   const id = await intakeNumbered(house, number);
-  const [letGo, sure] = [Boolean(options.letGo), Boolean(options.sure)];
+  const [letGo, keep, sure] = [Boolean(options.letGo), Boolean(options.keep), Boolean(options.sure)];
+  if (letGo && keep) throw new WrongUse('--let-go and --keep are opposites: say one of them.');
   const only = await onlyThese(house, id, options.only);
   const at = await cardAt(house, id, options.card);
   const view = await clearanceAt(house, id, false, only, at);
   const files = Math.max(1, view.files + (letGo ? view.left : 0));
-  const ask = { files, letGo, sure, ...(only ? { items: only } : {}) };
+  const ask = { files, letGo, keep, sure, ...(only ? { items: only } : {}) };
   const { removed, bytes, stayed } = await (at === null
     ? clearAt(house, id, ask, WHO)
     : clearCard(house, id, ask, { who: WHO }, at));

@@ -80,6 +80,7 @@ export async function lookAtCard(
     files: clearance.removable.length,
     bytes: clearance.removable.reduce((sum, { bytes }) => sum + bytes, 0),
     left: clearance.left.length,
+    aside: asked.flatMap(({ path, aside }) => (aside === null ? [] : [{ path, reason: aside }])),
     kept: files.filter(({ is }) => is === 'index').length,
     askAgain: kinds.has('sound') || kinds.has('other'),
     full,

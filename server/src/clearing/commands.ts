@@ -30,6 +30,7 @@ export function addClearingCommands(program: Command, frame: Frame<House>): void
     .option(...where)
     .option('--only <patterns...>', 'remove these paths on the card alone, under the same rule')
     .option('--let-go', 'remove also what was left and stands nowhere else')
+    .option('--keep', 'remove what stands in all required places; everything else stays on the card')
     .option('--sure', 'sound and files of unknown kind too')
     .action((number: string, options: Parameters<typeof clearCommand>[2]) =>
       frame.withHouse((house) => clearCommand(house, number, resolved(options))),

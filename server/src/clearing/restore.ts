@@ -6,7 +6,9 @@ import { codeOf } from '../drive/list-card.js';
 import { probe } from '../drive/place.js';
 import { restoreFile, type RestoreTo } from '../drive/restore-file.js';
 import { placesStanding, type StandingPlace } from '../driving/index.js';
-import { record, Refusal, theIntake, type House } from '../house/index.js';
+import { inTransaction } from '../db/database.js';
+import { record, Refusal, tell, theIntake, type House } from '../house/index.js';
+import { setGone } from '../seeing/index.js';
 import { type Asking, TAKEN_BACK } from './clear-card.js';
 import { beginWork, endWork } from './store/card-work.js';
 import { holdingCard } from './card-here.js';
@@ -49,9 +51,12 @@ export function restoreToCard(
     } as const;
     const id = await beginWork(house.db, work, workId);
     if (id === null) throw new Refusal('conflict', TAKEN_BACK);
-    const answer = await restoreIntake(house, intakeId, sourcePath, who, inner);
+    const answer = await restoreIntake(house, intakeId, sourcePath, who, inner, cardOf === intakeId);
     inner.throwIfAborted();
-    await endWork(house.db, id, answer);
+    await inTransaction(house.db, async (tx) => {
+      await endWork(tx, id, answer);
+      await tell(tx, { type: 'items', intakeId });
+    });
     return answer;
   });
 }
@@ -60,7 +65,7 @@ export function restoreToCard(
  * Puts the files of an intake back as they were on its card, under their original names, folders and times, byte for
  * byte: into a card or any other folder. Nothing that stands there is replaced; every file is flushed, read back past the
  * page cache and compared before it gets its name.
- * @param signal ends it between two files; called again it goes on.
+ * @param signal ends it between two files; called again it goes on. @param own whether that is the card it came from.
  */
 export async function restoreIntake(
   house: House,
@@ -68,6 +73,7 @@ export async function restoreIntake(
   target: string,
   who: string,
   signal: AbortSignal = NEVER,
+  own = false,
 ): Promise<Restored> {
   await theIntake(house, intakeId);
   await mkdir(target, { recursive: true });
@@ -75,6 +81,7 @@ export async function restoreIntake(
   const abilities = await probe({ root: target });
   const failed: { path: string; why: string }[] = [];
   let [restored, bytes] = [0, 0];
+  const back: Buffer[] = [];
   for (const item of await clearableItems(house.db, intakeId)) {
     if (signal.aborted) break;
     if (!item.filed) continue;
@@ -83,11 +90,13 @@ export async function restoreIntake(
     if (why === null) {
       restored++;
       bytes += item.bytes;
+      back.push(item.pathBytes);
     } else failed.push({ path: item.path, why });
   }
   const rest = failed.length ? ` ${failed.length} could not be, first ${failed[0]!.path}: ${failed[0]!.why}.` : '';
   const text = `Restored ${restored} files as they were on the card into ${target}.${rest}`;
   await record(house.db, { at: house.clock(), kind: 'restored', intakeId, who, text });
+  if (own) await setGone(house.db, intakeId, back, null);
   return { restored, bytes, failed };
 }
 

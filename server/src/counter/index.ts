@@ -6,4 +6,4 @@
 export { labelsFor } from './labels.js';
 export { lend, makeThing, takeBack } from './lending.js';
 export { deskNow } from './overview.js';
-export { cameBack, giveBack, sayLabel, scanLabel } from './trays.js';
+export { cameBack, giveBack, notGivenBack, sayLabel, scanLabel } from './trays.js';

@@ -3,7 +3,7 @@ import { Router } from 'express';
 import { lend, lendingList, loanHistory, makeThing, takeBack } from './lending.js';
 import { labelsFor } from './labels.js';
 import { deskNow } from './overview.js';
-import { giveBack, moveCard, scanLabel } from './trays.js';
+import { giveBack, moveCard, notGivenBack, scanLabel } from './trays.js';
 import { personOf } from '../http/guard.js';
 import { type House, nextLabel } from '../house/index.js';
 
@@ -19,6 +19,10 @@ export function counterRoutes(house: House): Router {
   });
   routes.post('/intakes/:id/give-back', async (request, response) => {
     await giveBack(house, Id.parse(request.params.id), personOf(response).name);
+    response.status(204).end();
+  });
+  routes.post('/intakes/:id/not-given-back', async (request, response) => {
+    await notGivenBack(house, Id.parse(request.params.id), personOf(response).name);
     response.status(204).end();
   });
   routes.post('/scans', async (request, response) => {

@@ -143,3 +143,12 @@ export async function giveBack(house: House, intakeId: number, who: string): Pro
     await moveCard({ ...house, db: tx }, card.id, 'out', who);
   });
 }
+
+/** It was not given back after all: it waits for that again. For a moment of somebody who pressed too soon. */
+export async function notGivenBack(house: House, intakeId: number, who: string): Promise<void> {
+  await inTransaction(house.db, async (tx) => {
+    const { card } = await happens(tx, house, intakeId, { what: 'not given back' });
+    const text = `${named(card)} was not given back after all.`;
+    await record(tx, { at: house.clock(), kind: 'moved', intakeId, who, text });
+  });
+}

@@ -3,7 +3,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
 import { BesideDue, Copy, Counter, Event, FiledItem, Place, PlaceKnown } from './entities/filed.js';
-import { Card, HouseRuleRevision, Intake, Item } from './entities/intake.js';
+import { Card, HouseRuleRevision, Intake, IntakePart, Item } from './entities/intake.js';
 import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
 import { Kit, Loan } from './entities/lending.js';
 import { CardWork, PictureAsked } from './entities/stations.js';
@@ -17,6 +17,7 @@ import { Lending1764400000000 } from './migrations/1764400000000-lending.js';
 import { poolLine } from './line.js';
 import { KINDS } from './lock-kinds.js';
 import { Stations1764700000000 } from './migrations/1764700000000-stations.js';
+import { SetAside1764800000000 } from './migrations/1764800000000-set-aside.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -34,7 +35,7 @@ class SnakeCase extends DefaultNamingStrategy {
 
 const ENTITIES = [
   ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
-  ...[Card, HouseRuleRevision, Intake, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
+  ...[Card, HouseRuleRevision, Intake, IntakePart, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
 ];
 
@@ -51,7 +52,7 @@ export function dataSource(
     entities: ENTITIES,
     migrations: [
       ...[First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
-      ...[Lending1764400000000, Rooms1764600000000, Stations1764700000000],
+      ...[Lending1764400000000, Rooms1764600000000, Stations1764700000000, SetAside1764800000000],
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,

@@ -188,7 +188,7 @@ describe('every query of every store', () => {
 
 describe('a table is written by one room only', () => {
   const OWNERS: Readonly<Record<string, string>> = {
-    ...{ intake: 'house', card: 'house', event: 'house', counter: 'house' },
+    ...{ intake: 'house', intake_part: 'house', card: 'house', event: 'house', counter: 'house' },
     ...{ person: 'people', session: 'people', contributor: 'people', camera: 'people' },
     ...{ assignment: 'people', assignment_expected: 'people', hand_in_link: 'people' },
     ...{ item: 'seeing', clock_correction: 'seeing', place: 'driving', place_known: 'driving' },

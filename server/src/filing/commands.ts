@@ -1,9 +1,10 @@
 import type { Command } from 'commander';
 import type { Frame } from '../cli/frame.js';
+import { asideCommand } from './aside-command.js';
 import { haltCommand } from './halt-command.js';
 import type { House } from '../house/index.js';
 
-/** Letting a filing pause, go on or stop. */
+/** Letting a filing pause, go on or stop; and go on without what cannot be filed. */
 export function addFilingCommands(program: Command, frame: Frame<House>): void {
   for (const [name, wish, says] of [
     ['pause', 'pause', 'let a filing pause'],
@@ -16,4 +17,13 @@ export function addFilingCommands(program: Command, frame: Frame<House>): void {
       .argument('<number>', 'number of the intake')
       .action((number: string) => frame.withHouse((house) => haltCommand(house, number, wish)));
   }
+  program
+    .command('aside')
+    .description('set items aside with a reason: the intake goes on without them')
+    .argument('<number>', 'number of the intake')
+    .argument('<patterns...>', 'paths on the card, such as DCIM/** or *.MP4')
+    .requiredOption('--reason <reason>', 'unreadable, gone, "not ours"; or none, to take them again')
+    .action((number: string, patterns: string[], options: { reason: string }) =>
+      frame.withHouse((house) => asideCommand(house, number, patterns, options.reason)),
+    );
 }

@@ -1,11 +1,12 @@
-import { FileRequest, HaltRequest, Id, type CopiesAnswer, type FileAnswer } from '@tally/contract';
+import { AsideChange, FileRequest, HaltRequest, Id, type CopiesAnswer, type FileAnswer } from '@tally/contract';
 import { Router } from 'express';
 import { personOf } from '../http/guard.js';
 import { beginFiling, tryAgain } from './file.js';
 import { haltFiling } from './halt.js';
 import { planOf } from './plan.js';
+import { setAside } from './set-aside.js';
 import { copiesOf } from './store/filed.js';
-import { type House, theIntake } from '../house/index.js';
+import { type House, summaryOf, theIntake } from '../house/index.js';
 
 /** What will happen, that it happen, and what came of it. */
 export function filingRoutes(house: House): Router {
@@ -27,6 +28,11 @@ export function filingRoutes(house: House): Router {
     const { wish } = HaltRequest.parse(request.body);
     await haltFiling(house, Id.parse(request.params.id), wish, personOf(response).name);
     response.status(202).end();
+  });
+  routes.patch('/intakes/:id/aside', async (request, response) => {
+    const id = Id.parse(request.params.id);
+    await setAside(house, id, AsideChange.parse(request.body), personOf(response).name);
+    response.json(summaryOf(await theIntake(house, id)));
   });
   routes.get('/intakes/:id/copies', async (request, response) => {
     const id = Id.parse(request.params.id);

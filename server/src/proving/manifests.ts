@@ -9,7 +9,17 @@ import { extendHistory } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
 import { inTransaction } from '../db/database.js';
-import { type BesideDue, doneWith, lockFolder, nextDue, recordedItems, type TalliedFile, talliedIn, tryLater } from './store.js';
+import {
+  type BesideDue,
+  asideItems,
+  doneWith,
+  lockFolder,
+  nextDue,
+  recordedItems,
+  type TalliedFile,
+  talliedIn,
+  tryLater,
+} from './store.js';
 import { type House, record, theIntake } from '../house/index.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
 
@@ -95,7 +105,12 @@ async function recordOf(house: House, intakeId: number, folder: string): Promise
       station: intake.station,
     },
     ...{ card: intake.card, contributor: intake.contributor, assignment: intake.assignment, rule: intake.ruleRevision },
-    ...{ folder, clearedAt: intake.clearedAt, items: await recordedItems(house.db, intakeId, folder) },
+    ...{
+      folder,
+      clearedAt: intake.clearedAt,
+      aside: await asideItems(house.db, intakeId),
+      items: await recordedItems(house.db, intakeId, folder),
+    },
   });
 }
 

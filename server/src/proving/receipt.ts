@@ -9,8 +9,8 @@ import { squareCode } from '../paper/code.js';
 import type { Paper } from '../paper/print.js';
 import { type ReceiptPaper, receiptPdf } from '../paper/receipt.js';
 import { whyLeft } from '../slip/index.js';
-import { type House, houseTime, record, Refusal, theIntake } from '../house/index.js';
-import { itemsOf, pictureSource } from '../seeing/index.js';
+import { type House, houseTime, type IntakeRow, record, Refusal, theIntake } from '../house/index.js';
+import { type ItemRow, itemsOf, pictureSource } from '../seeing/index.js';
 import { proofsOf } from '../filing/index.js';
 import { placesStanding } from '../driving/index.js';
 
@@ -75,7 +75,7 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
       return {
         ...{ id: item.id, path: item.path, kind: item.kind, bytes: item.bytes, filedAs: item.filedAs },
         captured: item.captured.local,
-        left: item.filedAs === null ? (whyLeft(item) ?? 'not filed yet') : null,
+        left: item.filedAs === null ? whyNotFiled(item) : null,
         copies: filed?.copies ?? [],
       };
     });
@@ -95,8 +95,8 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
   const said: Said = {
     ...{ house: house.settings.house, intake: intake.number, state: intake.state, zone: house.settings.zone },
     card: [intake.card.label, intake.card.volume].filter(Boolean).join(', '),
-    contributor: intake.contributor ? `${intake.contributor.name} (${intake.contributor.code})` : '',
-    assignment: intake.assignment ? `${intake.assignment.title} (${intake.assignment.slug})` : '',
+    contributor: everybody(intake).join('; '),
+    assignment: everyAssignment(intake).join('; '),
     received: `${time(intake.receivedAt)} by ${intake.receivedBy} at ${intake.station}`,
     filedAt: filedAt && time(filedAt),
     clearedAt: intake.clearedAt === null ? null : time(new Date(intake.clearedAt)),
@@ -110,6 +110,23 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
   };
   return { said, rows };
 }
+
+/** Why an item was not filed, and what became of it since. */
+function whyNotFiled(item: ItemRow): string {
+  const why = whyLeft(item) ?? 'not filed yet';
+  return item.goneAt === null ? why : `${why}, and gone with the clearing`;
+}
+
+/** Whose an intake is: everybody whose items are in it, the most first. */
+const everybody = ({ parts, contributor }: IntakeRow): string[] => [
+  ...new Set((parts.length ? parts : [{ contributor }]).flatMap(({ contributor: by }) => (by ? `${by.name} (${by.code})` : []))),
+];
+
+const everyAssignment = ({ parts, assignment }: IntakeRow): string[] => [
+  ...new Set(
+    (parts.length ? parts : [{ assignment }]).flatMap(({ assignment: one }) => (one ? `${one.title} (${one.slug})` : [])),
+  ),
+];
 
 /** A few pictures of what was filed, grey: most printers of desks are. What shows no picture is left out. */
 async function contactSheet(house: House, rows: readonly ReceiptItem[]): Promise<ReceiptPaper['pictures']> {

@@ -80,3 +80,11 @@ export async function recordedItems(db: Db, intakeId: number, folder: string): P
     [intakeId, folder],
   );
 }
+
+/** Items of an intake that somebody set aside. */
+export async function asideItems(db: Db, intakeId: number): Promise<IntakeRecord['aside']> {
+  return db.query(
+    `select path as "from", aside as reason, aside_by as by from item where intake_id = $1 and aside is not null order by path`,
+    [intakeId],
+  );
+}

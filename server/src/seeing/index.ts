@@ -5,13 +5,15 @@
  */
 export { itemViews, pictureSource } from './items.js';
 export { itemsThatFit } from './judge-commands.js';
-export { judgeItems } from './judge.js';
+export { judgeItems, splitItems } from './judge.js';
 export { LookKeeper, pictureAhead } from './picture-ahead.js';
 export { Previewer } from './previewer.js';
 export { comparing, filedByIdentity, markAlreadyFiled, settleAlreadyFiled } from './store/already-filed.js';
+export { allThere, setAsideItems, setGone, setGoneExcept, takeAgain } from './store/fates.js';
 export {
   addItems,
   forgetUnreadable,
+  type ItemRow,
   itemsOf,
   type ListedItem,
   type ReadItem,

@@ -4,7 +4,7 @@ import { notchesOf } from '@tally/core/copies';
 import type { Db } from '../db/database.js';
 import type { IntakeTotals } from '../db/entities/intake.js';
 import { itemsOf, type ItemRow } from './store/items.js';
-import { keepTotals } from '../house/index.js';
+import { intakeById, type IntakeRow, keepParts, keepTotals, type PartOfIntake } from '../house/index.js';
 import { placesInOrder } from '../driving/index.js';
 
 function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRuns {
@@ -44,10 +44,7 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
     camera: [...cameras].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null,
     taken: items.filter((item) => item.taken && !item.alreadyFiled && !item.problem).length,
     // Filed means: whole wherever a card is filed to. What fills up later is on the stick.
-    filed: items.filter((item) => {
-      const copies = item.copies.filter(({ place }) => counts.has(place));
-      return copies.length > 0 && copies.every((copy) => copy.state === 'tallied');
-    }).length,
+    filed: items.filter((item) => isFiled(item, counts)).length,
     alreadyFiled: items.filter((item) => item.alreadyFiled?.confirmed && !item.filedAs).length,
     comparing: items.filter((item) => item.taken && item.alreadyFiled?.confirmed === false && !item.filedAs).length,
     read: items.filter((item) => item.read).length,
@@ -58,14 +55,38 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
       places.map((place) => place.id),
     ),
   };
-  const said = [totals.camera, totals.first, totals.last, ...partsOf(items)].filter(Boolean).join(' ');
+  const intake = await intakeById(db, intakeId);
+  if (intake) await keepParts(db, intakeId, partsOf(items, intake, counts));
+  const said = [totals.camera, totals.first, totals.last, ...namesOf(items)].filter(Boolean).join(' ');
   await keepTotals(db, intakeId, totals, said);
   return totals;
 }
 
 /** Names of the assignments and contributors that only some items have. */
-function partsOf(items: readonly ItemRow[]): string[] {
+function namesOf(items: readonly ItemRow[]): string[] {
   return [
     ...new Set(items.flatMap(({ assignment, contributor }) => [assignment?.title, assignment?.slug, contributor?.name])),
   ].filter((name) => name !== undefined);
+}
+
+function isFiled(item: ItemRow, counts: ReadonlySet<string>): boolean {
+  const copies = item.copies.filter(({ place }) => counts.has(place));
+  return copies.length > 0 && copies.every((copy) => copy.state === 'tallied');
+}
+
+/** What of an intake is whose and was shot for what: as the item says, else as the slip does. */
+function partsOf(items: readonly ItemRow[], slip: IntakeRow, counts: ReadonlySet<string>): PartOfIntake[] {
+  const parts = new Map<string, PartOfIntake>();
+  for (const item of items) {
+    const contributorId = item.contributor?.id ?? slip.contributor?.id ?? null;
+    const assignmentId = item.assignment?.id ?? slip.assignment?.id ?? null;
+    const key = `${contributorId} ${assignmentId}`;
+    const sum = parts.get(key) ?? { contributorId, assignmentId, items: 0, given: 0, filed: 0, bytes: 0 };
+    const given = item.taken || item.filedAs !== null || item.alreadyFiled?.confirmed === true;
+    parts.set(key, {
+      ...{ contributorId, assignmentId, items: sum.items + 1, given: sum.given + Number(given) },
+      ...{ filed: sum.filed + Number(isFiled(item, counts)), bytes: sum.bytes + item.bytes },
+    });
+  }
+  return [...parts.values()];
 }

@@ -24,8 +24,19 @@ export async function findIntakes(db: Db, query: LogQuery, zone: string): Promis
     where((p) => `i.words like ${p}`, `%${word.replace(/[\\%_]/g, '\\$&')}%`);
   }
   if (query.state) where((p) => `i.state = ${p}`, query.state);
-  if (query.contributor) where((p) => `c.code = ${p}`, query.contributor.toUpperCase());
-  if (query.assignment) where((p) => `a.slug = ${p}`, query.assignment);
+  // By what the items say: a split card is found under everybody it is from.
+  if (query.contributor)
+    where(
+      (p) => `(c.code = ${p} and not exists (select from intake_part p where p.intake_id = i.id)
+        or exists (select from intake_part p join contributor w on w.id = p.contributor_id where p.intake_id = i.id and w.code = ${p}))`,
+      query.contributor.toUpperCase(),
+    );
+  if (query.assignment)
+    where(
+      (p) => `(a.slug = ${p} and not exists (select from intake_part p where p.intake_id = i.id)
+        or exists (select from intake_part p join assignment w on w.id = p.assignment_id where p.intake_id = i.id and w.slug = ${p}))`,
+      query.assignment,
+    );
   if (query.from || query.to) parameters.push(zone);
   const zoneAt = `$${parameters.length}::text`;
   if (query.from) where((p) => `i.received_at >= (${p}::date)::timestamp at time zone ${zoneAt}`, query.from);

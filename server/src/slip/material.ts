@@ -33,7 +33,7 @@ export async function planMaterial(
       camera: { make: item.make, model: item.model },
       leader: item.leader,
       taken: item.taken,
-      setAside: item.setAside,
+      setAside: item.setAside ?? item.aside,
       alreadyFiled: item.filedAs ?? (item.alreadyFiled?.confirmed ? item.alreadyFiled.path : null),
       looksLike: item.alreadyFiled?.confirmed === false ? item.alreadyFiled.path : null,
       problem: item.problem,
@@ -76,9 +76,10 @@ export function planItemsOf(lines: readonly ReadLine[], filed: ReadonlyMap<strin
 export type ReadLine = ListedItem & Partial<Metadata> & { readonly quickHash: Buffer | null };
 
 /** Why an item stays on its card, as it stands now; null when it is taken. */
-export const whyLeft = (item: Pick<ItemView, 'setAside' | 'problem' | 'alreadyFiled' | 'taken'>): string | null =>
+export const whyLeft = (item: Pick<ItemView, 'setAside' | 'aside' | 'problem' | 'alreadyFiled' | 'taken'>): string | null =>
   reasonLeft({
     ...item,
+    setAside: item.setAside ?? item.aside,
     alreadyFiled: item.alreadyFiled?.confirmed ? item.alreadyFiled.path : null,
     looksLike: item.alreadyFiled?.confirmed === false ? item.alreadyFiled.path : null,
   });

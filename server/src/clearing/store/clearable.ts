@@ -1,4 +1,5 @@
 import type { Kind } from '@tally/core/card';
+import type { AsideReason } from '@tally/core/life';
 import type { Db } from '../../db/database.js';
 
 /** An item of an intake with the filed bytes it corresponds to: its own, or those found already filed and confirmed. */
@@ -10,6 +11,8 @@ export interface ClearableItem {
   readonly modifiedAt: Date;
   readonly kind: Kind;
   readonly quickHash: Buffer | null;
+  /** Why a person set it aside. */
+  readonly aside: AsideReason | null;
   /** Slug of its assignment. */
   readonly assignment: string | null;
   /** Of the filed bytes; null when it was never filed. */
@@ -34,7 +37,7 @@ type Row = Omit<ClearableItem, 'filed'> & {
 
 export async function clearableItems(db: Db, intakeId: number): Promise<ClearableItem[]> {
   const rows: Row[] = await db.query(
-    `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash", a.slug as assignment,
+    `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash", i.aside, a.slug as assignment,
        f.id as "filedId", f.hash as "filedHash", f.quick_hash as "filedQuickHash", f.folder, f.name,
        (select coalesce(array_agg(c.place_id), '{}') from copy c where c.filed_item_id = f.id and c.state = 'tallied') as tallied
      from item i join intake n on n.id = i.intake_id left join assignment a on a.id = coalesce(i.assignment_id, n.assignment_id)

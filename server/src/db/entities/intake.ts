@@ -1,6 +1,7 @@
 import type { CaptureSource } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
 import type { IntakeState } from '@tally/core/copies';
+import type { AsideReason } from '@tally/core/life';
 import type { RuleSource } from '@tally/core/rule';
 import type { FootageRole, IntakeSummary, OnInsert, RevisionView, Tray, Verdict } from '@tally/contract';
 import { Check, Column, Entity, Index, JoinColumn, ManyToOne, PrimaryGeneratedColumn, type Relation } from 'typeorm';
@@ -176,8 +177,53 @@ export class Intake {
   words!: string;
 }
 
+/** What of an intake is whose and was shot for what: its slip, unless items say otherwise. Kept with its totals. */
+@Entity('intake_part')
+export class IntakePart {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Index('intake_part_of')
+  @Column({ type: 'integer' })
+  intakeId!: number;
+
+  @ManyToOne(() => Intake, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'intake_id', foreignKeyConstraintName: 'intake_part_intake' })
+  intake!: Relation<Intake>;
+
+  @Index('intake_part_by')
+  @Column({ type: 'integer', nullable: true })
+  contributorId!: number | null;
+
+  @ManyToOne(() => Contributor, { nullable: true })
+  @JoinColumn({ name: 'contributor_id', foreignKeyConstraintName: 'intake_part_contributor' })
+  contributor!: Relation<Contributor> | null;
+
+  @Index('intake_part_for')
+  @Column({ type: 'integer', nullable: true })
+  assignmentId!: number | null;
+
+  @ManyToOne(() => Assignment, { nullable: true })
+  @JoinColumn({ name: 'assignment_id', foreignKeyConstraintName: 'intake_part_assignment' })
+  assignment!: Relation<Assignment> | null;
+
+  @Column({ type: 'integer' })
+  items!: number;
+
+  /** Those that are taken, filed, or were filed already. */
+  @Column({ type: 'integer' })
+  given!: number;
+
+  @Column({ type: 'integer' })
+  filed!: number;
+
+  @Column({ type: 'bigint' })
+  bytes!: number;
+}
+
 /** One file on a card. */
 @Entity('item')
+@Check('item_aside', `aside in ('unreadable', 'gone', 'not ours')`)
 @Check('item_kind', `kind in ('photo', 'raw', 'video', 'sound', 'sidecar', 'other')`)
 @Check('item_verdict', `verdict in ('select', 'reshoot', 'hold')`)
 @Check('item_role', `role in ('main', 'supporting')`)
@@ -265,6 +311,17 @@ export class Item {
 
   @Column({ type: 'boolean' })
   taken!: boolean;
+
+  /** Why a person set it aside, and who. */
+  @Column({ type: 'text', nullable: true })
+  aside!: AsideReason | null;
+
+  @Column({ type: 'text', nullable: true })
+  asideBy!: string | null;
+
+  /** When it was removed from its card; null while it is there. */
+  @Column({ type: 'timestamptz', nullable: true })
+  goneAt!: Date | null;
 
   /** Fast identity: XXH128 over the first and last 64 KiB. */
   @Column({ type: 'bytea', nullable: true })

@@ -166,6 +166,19 @@ export async function withdraw(db: Db, filedItemIds: readonly number[]): Promise
   );
 }
 
+/** What was promised to these items, and whether a copy of it tallies anywhere. */
+export async function filingOf(
+  db: Db,
+  intakeId: number,
+  itemIds: readonly number[],
+): Promise<{ filedItemId: number; path: string; tallied: boolean }[]> {
+  return db.query(
+    `select f.id as "filedItemId", i.path, exists (select from copy c where c.filed_item_id = f.id and c.state = 'tallied') as tallied
+     from filed_item f join item i on i.id = f.item_id where f.intake_id = $1 and i.id = any($2::int[]) order by i.path`,
+    [intakeId, itemIds],
+  );
+}
+
 /** Gives a promised item another name. @returns false when that one is promised to somebody already. */
 export async function renamePromise(db: Db, filedItemId: number, folder: string, name: string): Promise<boolean> {
   const [, count]: [unknown, number] = await db.query(

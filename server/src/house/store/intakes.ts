@@ -35,6 +35,11 @@ const SELECT = `
     case when c.id is not null then json_build_object('id', c.id, 'code', c.code, 'name', c.name) end as contributor,
     case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
     i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals, coalesce(i.halt = 'pause', false) as paused,
+    coalesce((select json_agg(json_build_object('items', p.items, 'filed', p.filed,
+        'contributor', case when pc.id is not null then json_build_object('id', pc.id, 'code', pc.code, 'name', pc.name) end,
+        'assignment', case when pa.id is not null then json_build_object('id', pa.id, 'slug', pa.slug, 'title', pa.title) end) order by p.items desc, p.id)
+      from intake_part p left join contributor pc on pc.id = p.contributor_id left join assignment pa on pa.id = p.assignment_id
+      where p.intake_id = i.id), '[]') as parts,
     to_char(i.cleared_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "clearedAt",
     i.source_path as "sourcePath", i.source_device as device, i.witness, i.read_through as "readThrough", i.rule_revision as "ruleRevision"
   from intake i join card k on k.id = i.card_id
@@ -170,4 +175,33 @@ export async function keepTotals(db: Db, intakeId: number, totals: IntakeTotals,
 
 export async function setCleared(db: Db, intakeId: number, at: Date): Promise<void> {
   await db.query('update intake set cleared_at = $2 where id = $1', [intakeId, at]);
+}
+
+/** A part of an intake: items of one contributor and one assignment, whatever the slip or the items themselves say. */
+export interface PartOfIntake {
+  readonly contributorId: number | null;
+  readonly assignmentId: number | null;
+  readonly items: number;
+  /** Those that are taken, filed, or were filed already. */
+  readonly given: number;
+  readonly filed: number;
+  readonly bytes: number;
+}
+
+/** Keeps what of an intake is whose. Call it in a transaction that holds the intake. */
+export async function keepParts(db: Db, intakeId: number, parts: readonly PartOfIntake[]): Promise<void> {
+  await db.query('delete from intake_part where intake_id = $1', [intakeId]);
+  await db.query(
+    `insert into intake_part (intake_id, contributor_id, assignment_id, items, given, filed, bytes)
+     select $1, p.* from unnest($2::int[], $3::int[], $4::int[], $5::int[], $6::int[], $7::bigint[]) as p`,
+    [
+      intakeId,
+      parts.map(({ contributorId }) => contributorId),
+      parts.map(({ assignmentId }) => assignmentId),
+      parts.map(({ items }) => items),
+      parts.map(({ given }) => given),
+      parts.map(({ filed }) => filed),
+      parts.map(({ bytes }) => bytes),
+    ],
+  );
 }

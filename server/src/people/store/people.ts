@@ -23,9 +23,9 @@ export async function listContributors(db: Db): Promise<ContributorView[]> {
   return db.query(`
     select c.id, c.code, c.name,
       coalesce((select json_agg(concat_ws(' ', nullif(k.make, ''), k.model, 'no.', k.serial) order by k.model) from camera k where k.contributor_id = c.id), '[]') as cameras,
-      count(i.id)::int as intakes,
-      coalesce(sum((i.totals->>'filed')::int), 0)::int as items
-    from contributor c left join intake i on i.contributor_id = c.id
+      count(distinct p.intake_id)::int as intakes,
+      coalesce(sum(p.filed), 0)::int as items
+    from contributor c left join intake_part p on p.contributor_id = c.id
     group by c.id order by c.name`);
 }
 
@@ -78,16 +78,13 @@ export async function assignmentBySlug(
 export async function listAssignments(db: Db): Promise<Assignment[]> {
   return db.query(`
     with handed as (
-      select assignment_id, contributor_id, count(*)::int as cards from (
-        select id, assignment_id, contributor_id from intake where assignment_id is not null and state <> 'open'
-        union
-        select n.id, i.assignment_id, coalesce(i.contributor_id, n.contributor_id) from item i join intake n on n.id = i.intake_id
-        where i.assignment_id is not null and n.state <> 'open'
-      ) part group by 1, 2
+      select p.assignment_id, p.contributor_id, count(*)::int as cards from intake_part p join intake n on n.id = p.intake_id
+      where p.assignment_id is not null and p.given > 0 and n.state <> 'open' group by 1, 2
     )
     select a.id, a.slug, a.code, a.title, to_char(a.from_day, 'YYYY-MM-DD') as "from", to_char(a.to_day, 'YYYY-MM-DD') as "to", a.place,
       a.expected_cards as "expectedCards",
-      coalesce((select sum(cards) from handed h where h.assignment_id = a.id), 0)::int as "receivedCards",
+      coalesce((select count(distinct p.intake_id) from intake_part p join intake n on n.id = p.intake_id
+        where p.assignment_id = a.id and p.given > 0 and n.state <> 'open'), 0)::int as "receivedCards",
       coalesce((select json_agg(json_build_object('id', c.id, 'name', c.name,
           'handedIn', exists (select from handed h where h.assignment_id = a.id and h.contributor_id = c.id)) order by c.name)
         from assignment_expected e join contributor c on c.id = e.contributor_id where e.assignment_id = a.id), '[]') as expected

@@ -102,7 +102,8 @@ export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<Item
     `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.leader,
        i.set_aside as "setAside", i.problem, i.remark, i.captured_local as local, i.captured_offset as offset, i.capture_source as source,
        i.capture_original as original, i.camera_local as "cameraLocal", i.clock_shift_s as "clockShiftS",
-       i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken,
+       i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken, i.aside,
+       to_char(i.gone_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "goneAt",
        i.quick_hash as "quickHash", i.verdict, i.description, i.role, i.profile, i.turned, i.use_from_ms as "useFromMs", i.use_to_ms as "useToMs",
        i.sharpness, encode(i.look, 'hex') as look, i.version, t.path as "twinOf",
        case when af.id is not null then json_build_object('path', concat_ws('/', nullif(af.folder, ''), af.name),
@@ -179,7 +180,7 @@ export async function itemPlace(db: Db, itemId: number): Promise<ItemPlace | nul
 /** Takes or leaves items; companions go together. @returns how many changed. */
 export async function setTaken(db: Db, intakeId: number, itemIds: readonly number[], taken: boolean): Promise<number> {
   const [, count]: [unknown, number] = await db.query(
-    `update item set taken = $3 where intake_id = $1 and set_aside is null and taken <> $3
+    `update item set taken = $3, aside = null, aside_by = null where intake_id = $1 and set_aside is null and (taken <> $3 or aside is not null)
      and leader in (select leader from item where intake_id = $1 and id = any($2::int[]))`,
     [intakeId, itemIds, taken],
   );
