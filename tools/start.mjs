@@ -1,6 +1,6 @@
 // npm start: for real use. Settings from tally.json or the environment; a database of its own unless TALLY_DATABASE_URL says where.
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { chmodSync, existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
 import { startCluster } from './parts/cluster.mjs';
 import { holdFolder } from './parts/lock.mjs';
 import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
@@ -30,7 +30,7 @@ if (!ownFile && !process.env.TALLY_SETTINGS && !process.env.TALLY_SHARED_DRIVE) 
   step('wrote .tally/tally.json: name your shared drive and your second copy there');
 }
 const env = {
-  TALLY_SETTINGS: process.env.TALLY_SETTINGS ?? ownFile ?? (process.env.TALLY_SHARED_DRIVE ? '' : join(home, 'tally.json')),
+  TALLY_SETTINGS: (process.env.TALLY_SETTINGS && resolve(process.env.TALLY_SETTINGS)) ?? ownFile ?? (process.env.TALLY_SHARED_DRIVE ? '' : join(home, 'tally.json')),
   UV_THREADPOOL_SIZE: '16',
 };
 if (!process.env.TALLY_DATA && !env.TALLY_SETTINGS) env.TALLY_DATA = join(home, 'server');
@@ -41,6 +41,12 @@ if (!process.env.TALLY_DATABASE_URL) {
   env.TALLY_DATABASE_URL = cluster.appUrl('tally');
   env.TALLY_DATABASE_ADMIN_URL = cluster.adminUrl('tally');
 }
+// The command line finds the same house by this. A database of somebody else's may have its password in its address.
+const started = join(home, 'started.json');
+const HOUSE = /^TALLY_(SETTINGS|DATABASE_URL|DATABASE_ADMIN_URL|DATA|HOUSE|ZONE|STATION|READERS|SHARED_DRIVE|SECOND_COPY|PORT|HOST)$/;
+const told = Object.entries({ ...process.env, ...env }).filter(([name, value]) => HOUSE.test(name) && value);
+writeFileSync(started, `${JSON.stringify({ env: Object.fromEntries(told) }, null, 2)}\n`, { mode: 0o600 });
+chmodSync(started, 0o600);
 const server = start(process.execPath, ['--enable-source-maps', join(ROOT, 'server/dist/main.js')], { cwd: ROOT, env });
 lock.note({ children: [server.pid] });
 say('Starting. Ctrl-C ends it.');

@@ -261,6 +261,10 @@ export type FilingWish = (typeof FILING_WISHES)[number];
 export const HaltRequest = z.strictObject({ wish: z.enum(FILING_WISHES) });
 export type HaltRequest = z.infer<typeof HaltRequest>;
 
+/** Somebody has an intake open, in a window with a key of its own. */
+export const HereRequest = z.strictObject({ key: z.string().regex(/^[0-9a-f-]{8,40}$/), open: z.boolean() });
+export type HereRequest = z.infer<typeof HereRequest>;
+
 export const FileRequest = z.strictObject({ seal: z.string().min(1).max(200) });
 export type FileRequest = z.infer<typeof FileRequest>;
 

@@ -28,6 +28,8 @@ export const LiveEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('people') }),
   z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),
   z.object({ type: z.literal('items'), intakeId: Id }),
+  /** Somebody has the intake open, in a window with this key; or closed it. Said again and again while it is open. */
+  z.object({ type: z.literal('here'), intakeId: Id, who: z.string(), key: z.string(), open: z.boolean() }),
   /** A card was put in at a station that is to be opened there by itself. */
   z.object({ type: z.literal('open'), intakeId: Id, station: z.string() }),
   z.object({ type: z.literal('progress'), progress: Progress }),

@@ -1,4 +1,5 @@
 import type { Server } from 'node:http';
+import { createServer } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { answersOf } from './answers.js';
 import { compose } from './composition.js';
@@ -16,6 +17,8 @@ const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.ur
 /** The server, a worker, or both: what the settings say. */
 async function main(): Promise<void> {
   const { settings } = readSettings(process.env, process.cwd());
+  // Before anything is made or shown that is shown once only.
+  if (settings.role !== 'worker') await mustBeFree(settings);
   const { house, queue, urgency, bus, close } = await compose(settings);
   const { db, log, clock } = house;
   const first = await ensureAdministrator(db, process.env, clock());
@@ -65,6 +68,19 @@ async function main(): Promise<void> {
   process.on('unhandledRejection', (reason) => log.error({ reason: String(reason) }, 'unhandled'));
   log.info({ role: settings.role, port: settings.port, station: settings.station }, 'ready');
   process.send?.('ready');
+}
+
+/** @throws SettingsError when something else listens where this would. */
+async function mustBeFree({ port, host }: Settings): Promise<void> {
+  const probe = createServer();
+  try {
+    await new Promise<void>((resolve, reject) => probe.once('error', reject).listen(port, host, resolve));
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    const why = code === 'EADDRINUSE' ? 'is used by another program' : `cannot be listened on (${code})`;
+    throw new SettingsError(`Port ${port} of ${host} ${why}. Say another one: TALLY_PORT=4701, or "port" in the settings.`);
+  }
+  await new Promise((resolve) => probe.close(resolve));
 }
 
 function listen(

@@ -53,6 +53,29 @@ describe('settings', () => {
     });
   });
 
+  it('without any, the command line means the house that npm start started last', () => {
+    const root = join(folder, 'checkout');
+    mkdirSync(join(root, '.tally'), { recursive: true });
+    const { databaseUrl: _none, ...withoutDatabase } = GOOD;
+    const own = join(root, '.tally/tally.json');
+    writeFileSync(own, JSON.stringify(withoutDatabase));
+    expect(messageOf(() => readSettings({}, root))).toContain('databaseUrl');
+    const started = join(root, '.tally/started.json');
+    writeFileSync(
+      started,
+      JSON.stringify({ env: { TALLY_SETTINGS: own, TALLY_DATABASE_URL: GOOD.databaseUrl, TALLY_PORT: '4711' } }),
+    );
+    expect(readSettings({}, root).settings).toMatchObject({ databaseUrl: GOOD.databaseUrl, port: 4711 });
+    // Who names another house means that one.
+    expect(readSettings({ TALLY_DATABASE_URL: 'postgres://other@127.0.0.1/x' }, root).settings).toMatchObject({
+      databaseUrl: 'postgres://other@127.0.0.1/x',
+      port: 4700,
+    });
+    expect(readSettings({}, root, file({ ...GOOD, port: 4802 })).settings.port).toBe(4802);
+    writeFileSync(started, '{"env": 3}');
+    expect(messageOf(() => readSettings({}, root))).toContain('started.json is not what npm start writes');
+  });
+
   it.each([
     ['a port that is none', { ...GOOD, port: 'eighty' }, 'port:'],
     ['a zone that is none', { ...GOOD, zone: 'Ostrel/Bay' }, 'zone: is not a time zone'],

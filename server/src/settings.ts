@@ -115,10 +115,11 @@ export interface Found {
 
 /**
  * Reads settings: the file named, else TALLY_SETTINGS, else ./tally.json, else ./.tally/tally.json (made by npm start),
- * else the demo's; then the environment on top. Relative folders are relative to the file.
+ * else the demo's; then the environment on top. Where none of this names a database, it is that of `npm start`. Relative folders are relative to the file.
  * @throws SettingsError naming every setting that is missing or wrong.
  */
-export function readSettings(env: NodeJS.ProcessEnv, cwd: string, named?: string): Found {
+export function readSettings(given: NodeJS.ProcessEnv, cwd: string, named?: string): Found {
+  const env = { ...(named === undefined ? asStarted(given, cwd) : {}), ...given };
   const wished = named ?? env['TALLY_SETTINGS'];
   const candidates = wished ? [wished] : ['tally.json', '.tally/tally.json', '.tally/demo/tally.json'];
   const file = candidates.map((name) => resolve(cwd, name)).find((path) => existsSync(path)) ?? null;
@@ -139,6 +140,17 @@ export function readSettings(env: NodeJS.ProcessEnv, cwd: string, named?: string
       places: settings.places.map((place) => ({ ...place, root: absolute(place.root) })),
     },
   };
+}
+
+const Started = z.object({ env: z.record(z.string(), z.string()) });
+
+/** The environment that `npm start` gave its server last: whoever speaks of no other house means that one. */
+function asStarted(given: NodeJS.ProcessEnv, cwd: string): Record<string, string> {
+  const file = resolve(cwd, '.tally/started.json');
+  if (given['TALLY_SETTINGS'] || given['TALLY_DATABASE_URL'] || !existsSync(file)) return {};
+  const parsed = Started.safeParse(readFile(file));
+  if (!parsed.success) throw new SettingsError(`${file} is not what npm start writes: remove it, and start again.`);
+  return parsed.data.env;
 }
 
 function readFile(file: string): Record<string, unknown> {

@@ -48,3 +48,7 @@ export function sharpness({ width, height, pixels }: GreyPicture): number {
 export function sharpnessBar(measure: number): number {
   return Math.min(1, Math.max(0, (Math.log2(measure + 1) - 3) / 9));
 }
+
+/** Below this a picture is likely out of focus or shaken. Chosen by looking at blurred and crisp pictures; no source. */
+const BLURRED_BELOW = 64;
+export const looksBlurred = (measure: number): boolean => measure < BLURRED_BELOW;

@@ -24,6 +24,18 @@ function viewOf(row: ItemRow, now: string): ItemView {
   return { ...item, captured: { ...captured, doubt: dateDoubt(item.captured, now) } };
 }
 
+/** A copy of an item that tallies and is there, with the name that it stands under. @throws Refusal when there is none. */
+export async function filedCopy(house: House, itemId: number): Promise<{ path: string; name: string }> {
+  const place = await itemPlace(house.db, itemId);
+  if (!place) throw new Refusal('not found', 'There is no such item.');
+  const { folder, name, tallied } = place;
+  for (const { id, root } of name === null ? [] : await listPlaces(house)) {
+    const path = join(root, folder ?? '', name!);
+    if (root && tallied.includes(id) && (await isThere(Buffer.from(path)))) return { path, name: name! };
+  }
+  throw new Refusal('not possible now', tallied.length ? 'No place that has a copy of it is here.' : 'It is not filed.');
+}
+
 /** Where an item's bytes can be seen: on the card, else in a copy that tallies. Kept previews serve when neither is there. */
 export async function pictureSource(house: House, itemId: number): Promise<PreviewSource> {
   const place = await itemPlace(house.db, itemId);

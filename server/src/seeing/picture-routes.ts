@@ -2,7 +2,7 @@ import { Id, type ItemDetails, type SoundWave } from '@tally/contract';
 import { extensionOf } from '@tally/core/card';
 import { Router, type Request, type Response } from 'express';
 import { once } from 'node:events';
-import { pictureSource } from './items.js';
+import { filedCopy, pictureSource } from './items.js';
 import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';
@@ -62,6 +62,13 @@ export function pictureRoutes(house: House): Router {
       }
     }
   }
+
+  // A filed copy, to be kept by whoever asks: never shown as a page.
+  routes.get('/items/:id/file', async (request, response) => {
+    const { path, name } = await filedCopy(house, Id.parse(request.params.id));
+    response.attachment(name).setHeader('X-Content-Type-Options', 'nosniff');
+    await withSafePath(Buffer.from(path), (safe) => play(response, safe, 'application/octet-stream'));
+  });
 
   routes.get('/items/:id/details', async (request, response) => {
     response.json((await previews.details(await sourceOf(request))) satisfies ItemDetails);

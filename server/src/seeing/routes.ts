@@ -1,10 +1,10 @@
-import { BelongChange, ClockChange, Id, ItemsQuery, JudgeChange, TakeChange } from '@tally/contract';
+import { BelongChange, ClockChange, HereRequest, Id, ItemsQuery, JudgeChange, TakeChange } from '@tally/contract';
 import { Router } from 'express';
 import { personOf } from '../http/guard.js';
 import { itemsAnswer } from './items.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from './judge.js';
 import { takeItems } from './take.js';
-import { type House, summaryOf, theIntake } from '../house/index.js';
+import { type House, summaryOf, tell, theIntake } from '../house/index.js';
 
 /** The items of an intake, and what a person does to them. */
 export function seeingRoutes(house: House): Router {
@@ -18,6 +18,14 @@ export function seeingRoutes(house: House): Router {
     const id = Id.parse(request.params.id);
     await takeItems(house, id, TakeChange.parse(request.body));
     response.json(summaryOf(await theIntake(house, id)));
+  });
+  routes.post('/intakes/:id/here', async (request, response) => {
+    const id = Id.parse(request.params.id);
+    const here = HereRequest.parse(request.body);
+    await theIntake(house, id);
+    // Nothing is kept of it: whoever has it open says so again, and whoever comes asks by saying so.
+    await tell(house.db, { type: 'here', intakeId: id, who: personOf(response).name, ...here });
+    response.status(204).end();
   });
   routes.patch('/intakes/:id/judged', async (request, response) => {
     await judgeItems(house, Id.parse(request.params.id), JudgeChange.parse(request.body));

@@ -49,7 +49,7 @@ const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodTy
   ['GET', /^\/api\/intakes$/, LogPage],
   ['GET', /^\/api\/intakes\/calendar$/, LogCalendar],
   ['GET', /^\/api\/intakes\/\d+$/, IntakeSummary],
-  ['PATCH', /^\/api\/intakes\/\d+\/(slip|taken|belongs)$/, IntakeSummary],
+  ['PATCH', /^\/api\/intakes\/\d+\/(slip|taken|belongs|aside)$/, IntakeSummary],
   ['GET', /^\/api\/intakes\/\d+\/items$/, ItemsAnswer],
   ['GET', /^\/api\/intakes\/\d+\/bodies$/, z.array(BodyView)],
   ['PATCH', /^\/api\/intakes\/\d+\/clock$/, z.object({ items: z.number().int() })],

@@ -1,6 +1,7 @@
 import { HttpClient, HttpErrorResponse } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
 import type {
+  AsideChange,
   BelongChange,
   BodyView,
   ClearAnswer,
@@ -61,6 +62,15 @@ export class IntakesService {
 
   belongs(id: number, change: BelongChange): Observable<IntakeSummary> {
     return this.http.patch<IntakeSummary>(`/api/intakes/${id}/belongs`, change);
+  }
+
+  setAside(id: number, change: AsideChange): Observable<IntakeSummary> {
+    return this.http.patch<IntakeSummary>(`/api/intakes/${id}/aside`, change);
+  }
+
+  /** Says to others that an intake is open in this window, or is not any more. */
+  here(id: number, key: string, open: boolean): Observable<unknown> {
+    return this.http.post(`/api/intakes/${id}/here`, { key, open });
   }
 
   clock(id: number, change: ClockChange): Observable<unknown> {
@@ -133,6 +143,11 @@ export class IntakesService {
 
   giveBack(id: number): Observable<unknown> {
     return this.http.post(`/api/intakes/${id}/give-back`, {});
+  }
+
+  /** It was not given back after all. */
+  notGivenBack(id: number): Observable<unknown> {
+    return this.http.post(`/api/intakes/${id}/not-given-back`, {});
   }
 
   nextLabel(): Observable<string> {

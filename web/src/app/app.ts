@@ -2,12 +2,13 @@ import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterOutlet } from '@angular/router';
 import { ToastModule } from 'primeng/toast';
 import { ThemeService } from '../shared/theme.service';
+import { UndoToast } from '../shared/undo-toast';
 
 @Component({
   selector: 'ts-root',
-  imports: [RouterOutlet, ToastModule],
+  imports: [RouterOutlet, ToastModule, UndoToast],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<router-outlet /><p-toast position="bottom-right" />`,
+  template: `<router-outlet /><p-toast position="bottom-right" /><ts-undo-toast />`,
 })
 export class App {
   // Made here so that the theme is set before the first page shows.

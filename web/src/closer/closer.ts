@@ -4,7 +4,6 @@ import {
   ChangeDetectionStrategy,
   Component,
   computed,
-  DestroyRef,
   effect,
   ElementRef,
   inject,
@@ -16,6 +15,7 @@ import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import type { ItemView } from '@tally/contract';
 import { isoCaptureTime, shiftInWords } from '@tally/core/capture';
+import { standingInWords } from '@tally/core/life';
 import { sharpnessBar } from '@tally/core/looks';
 import { InputTextModule } from 'primeng/inputtext';
 import { catchError, debounceTime, of, switchMap } from 'rxjs';
@@ -27,7 +27,7 @@ import { NextPictures } from './next-pictures';
 import { Pane, type Point } from './pane';
 import { Picture } from '../sheet/picture';
 import { Player } from './player';
-import { nameOf, type Tile } from '../sheet/tiles';
+import { canBeSetAside, isChangeable, nameOf, type Tile } from '../sheet/tiles';
 import { View } from '../sheet/view';
 
 const STRIP = 11;
@@ -108,10 +108,45 @@ interface Fact {
         }
       </div>
       <footer>
+        <div class="acts" role="group" aria-label="What to do with it">
+          <button type="button" aria-label="Back" [disabled]="view.focus() === 0" (click)="view.go(view.focus() - 1)">
+            <i class="pi pi-arrow-left" aria-hidden="true"></i>
+          </button>
+          @if (canTake(one)) {
+            <button type="button" class="take" [attr.aria-pressed]="one.lead.taken" (click)="acts.take([one], !one.lead.taken)">
+              {{ one.lead.taken ? 'Leave it' : 'Take it' }} <kbd>Space</kbd>
+            </button>
+          }
+          @for (verdict of verdicts; track verdict.name) {
+            <button
+              type="button"
+              [attr.aria-pressed]="one.lead.verdict === verdict.name"
+              (click)="acts.verdict([one], verdict.name)"
+            >
+              {{ verdict.name }} <kbd>{{ verdict.key }}</kbd>
+            </button>
+          }
+          @if (canBeSetAside(one.lead) && canTake(one)) {
+            <button type="button" (click)="aside.emit([one.lead])">Set aside…</button>
+          }
+          @if (one.lead.filedAs; as path) {
+            <button type="button" (click)="copyPath(path)"><i class="pi pi-copy" aria-hidden="true"></i> Copy path</button>
+            @if (isFiled(one)) {
+              <a [href]="'/api/items/' + one.lead.id + '/file'" [attr.download]="leaf(path)"
+                ><i class="pi pi-download" aria-hidden="true"></i> Fetch</a
+              >
+            }
+          }
+          <button
+            type="button"
+            aria-label="On"
+            [disabled]="view.focus() >= view.tiles().length - 1"
+            (click)="view.go(view.focus() + 1)"
+          >
+            <i class="pi pi-arrow-right" aria-hidden="true"></i>
+          </button>
+        </div>
         <strong class="state">{{ stateOf(one) }}</strong>
-        @if (one.lead.verdict) {
-          <b class="verdict">{{ one.lead.verdict }}</b>
-        }
         @if (one.lead.sharpness !== null) {
           <span class="quiet sharpness"
             >sharpness
@@ -174,6 +209,8 @@ export class Closer {
   private readonly service = inject(IntakesService);
   private readonly next = inject(NextPictures);
   readonly closed = output();
+  /** Somebody wants to go on without these. */
+  readonly aside = output<readonly ItemView[]>();
 
   protected readonly across = signal(1);
   protected readonly zoomed = signal(false);
@@ -243,12 +280,9 @@ export class Closer {
   });
 
   constructor() {
-    // Tab goes round in here. The dialog itself has the focus, so that keys speak to what is shown and to no button; whoever
-    // had it before has it again afterwards.
-    const before = document.activeElement;
+    // Tab goes round in here. The dialog itself has the focus, so that keys speak to what is shown and to no button.
     const host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
     afterNextRender(() => host.focus({ preventScroll: true }));
-    inject(DestroyRef).onDestroy(() => before instanceof HTMLElement && before.focus({ preventScroll: true }));
     effect(() => this.next.prepare(this.view.tiles(), this.view.focus(), this.across()));
   }
 
@@ -316,16 +350,37 @@ export class Closer {
   }
 
   protected stateOf({ lead }: Tile): string {
-    return lead.filedAs
-      ? 'filed'
-      : lead.alreadyFiled
-        ? lead.alreadyFiled.confirmed
-          ? 'already filed'
-          : 'looks filed, being compared'
-        : lead.taken
-          ? 'taken'
-          : 'left on the card';
+    const card = this.store.intake() ?? { tray: 'on the desk' as const };
+    // The path stands beside it.
+    return standingInWords(lead, card).replace(/ as .*$/, '');
   }
+
+  protected canTake(tile: Tile): boolean {
+    const intake = this.store.intake();
+    return intake !== null && intake.state !== 'filing' && intake.tray !== 'out' && isChangeable(tile);
+  }
+
+  protected isFiled({ lead }: Tile): boolean {
+    return lead.copies.some(({ state }) => state === 'tallied');
+  }
+
+  protected copyPath(path: string): void {
+    void navigator.clipboard.writeText(path).then(
+      () => this.store.warn(`${path} is copied.`),
+      () => this.store.warn(`This browser does not let the path be copied: ${path}`),
+    );
+  }
+
+  protected leaf(path: string): string {
+    return path.slice(path.lastIndexOf('/') + 1);
+  }
+
+  protected readonly canBeSetAside = canBeSetAside;
+  protected readonly verdicts = [
+    { name: 'select', key: 'S' },
+    { name: 'reshoot', key: 'R' },
+    { name: 'hold', key: 'H' },
+  ] as const;
 
   protected nameOfTile(tile: Tile): string {
     return nameOf(tile.lead);

@@ -5,16 +5,20 @@ import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { CheckboxModule } from 'primeng/checkbox';
 import { DialogModule } from 'primeng/dialog';
+import { RadioButtonModule } from 'primeng/radiobutton';
 import { finalize } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { wordsFor } from '../api/problem';
 import { BytesPipe, CountPipe } from '../shared/amounts';
 import { IntakeStore } from './intake-store';
 
+/** Reasons about single files: those can stay on the card while the others go. */
+const STAYS: readonly ClearanceView['reasons'][number]['kind'][] = ['new', 'changed', 'unreadable', 'odd', 'copies', 'left'];
+
 /** The clearance of the card as it is now, with every reason; and the one deliberate act that empties it. */
 @Component({
   selector: 'ts-clear-dialog',
-  imports: [FormsModule, DialogModule, ButtonModule, CheckboxModule, BytesPipe, CountPipe],
+  imports: [FormsModule, DialogModule, ButtonModule, CheckboxModule, RadioButtonModule, BytesPipe, CountPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -29,12 +33,18 @@ import { IntakeStore } from './intake-store';
         <p class="attention" role="alert">{{ words }}</p>
       }
       @if (clearance(); as now) {
-        <p class="verdict" [class.safe]="now.safe" role="status">
-          <i class="pi" [class.pi-check-circle]="now.safe" [class.pi-times-circle]="!now.safe" aria-hidden="true"></i>
-          {{ now.safe ? 'Safe to' : 'Not safe to' }} {{ items() ? 'remove' : 'clear' }}
+        <p class="verdict" [class.safe]="now.safe || decided()" role="status">
+          <i
+            class="pi"
+            [class.pi-check-circle]="now.safe || decided()"
+            [class.pi-times-circle]="!now.safe && !decided()"
+            aria-hidden="true"
+          ></i>
+          {{ verdict() }}
         </p>
         <p>
-          <b>{{ now.files | count: 'file' }}</b>, {{ now.bytes | bytes }}, stand in {{ placesInWords() }}.
+          <b>{{ now.files | count: 'file' }}</b>, {{ now.bytes | bytes }}, {{ now.files === 1 ? 'stands' : 'stand' }} in
+          {{ placesInWords() }}.
           <span class="quiet">{{
             now.full ? 'Every byte of the card was read.' : 'Both ends of every file on the card were read.'
           }}</span>
@@ -54,13 +64,33 @@ import { IntakeStore } from './intake-store';
             }
           </ul>
         }
-        @if (onlyLeft()) {
-          <label class="yes" for="let-go"
-            ><p-checkbox inputId="let-go" [binary]="true" [ngModel]="letGo()" (ngModelChange)="letGo.set($event)" /> Let go of the
-            {{ now.left | count: 'file' }} that stand nowhere else</label
-          >
+        @if (now.aside.length) {
+          <ul class="reasons" aria-label="Set aside">
+            @for (one of now.aside.slice(0, 5); track one.path) {
+              <li>
+                set aside: {{ one.reason }} <code>{{ one.path }}</code>
+              </li>
+            }
+          </ul>
         }
-        @if (now.askAgain && (now.safe || onlyLeft())) {
+        @if (ways().length) {
+          <fieldset>
+            <legend>What becomes of the rest</legend>
+            @for (one of ways(); track one.way) {
+              <label class="yes" [for]="one.way"
+                ><p-radiobutton
+                  [inputId]="one.way"
+                  name="way"
+                  [value]="one.way"
+                  [ngModel]="way()"
+                  (ngModelChange)="way.set($event)"
+                />
+                {{ one.words }}</label
+              >
+            }
+          </fieldset>
+        }
+        @if (now.askAgain && (now.safe || decided())) {
           <label class="yes" for="sure"
             ><p-checkbox inputId="sure" [binary]="true" [ngModel]="sure()" (ngModelChange)="sure.set($event)" /> There is sound or
             something of unknown kind on it: that too</label
@@ -116,6 +146,15 @@ import { IntakeStore } from './intake-store';
       font-size: 13px;
       overflow-wrap: anywhere;
     }
+    fieldset {
+      margin: 0;
+      padding: 0;
+      border: 0;
+    }
+    legend {
+      padding: 0;
+      font-weight: 600;
+    }
     .yes {
       display: flex;
       gap: 10px;
@@ -135,13 +174,18 @@ export class ClearDialog implements OnInit {
   protected readonly clearance = signal<ClearanceView | null>(null);
   protected readonly problem = signal('');
   protected readonly busy = signal(false);
-  protected readonly letGo = signal(false);
+  /** What becomes of what does not stand everywhere: it stays on the card, or it is let go. */
+  protected readonly way = signal<'keep' | 'let go' | null>(null);
   protected readonly sure = signal(false);
 
   protected readonly card = computed(() => this.store.intake()?.card.label ?? 'this card');
   protected readonly placesInWords = computed(() => {
     const places = this.clearance()?.places ?? [];
-    const names = places.map(({ name, device }) => (device === null ? `${name} (away)` : name)).join(' and ');
+    const away = places.filter(({ device }) => device === null);
+    // Nobody can say what stands where while a place is away: that is said as it is.
+    if (away.length)
+      return `all required places, as far as can be seen: ${away.map(({ name }) => name).join(' and ')} is not here`;
+    const names = places.map(({ name }) => name).join(' and ');
     const devices = new Set(places.flatMap(({ device }) => (device === null ? [] : [device]))).size;
     return `${names}, on ${devices} ${devices === 1 ? 'device' : 'devices'}`;
   });
@@ -149,11 +193,38 @@ export class ClearDialog implements OnInit {
     const now = this.clearance();
     return now !== null && now.reasons.length > 0 && now.reasons.every(({ kind }) => kind === 'left');
   });
-  protected readonly going = computed(() => (this.clearance()?.files ?? 0) + (this.letGo() ? (this.clearance()?.left ?? 0) : 0));
+  /** Are all reasons about files that can simply stay? */
+  private readonly staying = computed(() => {
+    const now = this.clearance();
+    return now !== null && now.reasons.length > 0 && now.reasons.every(({ kind }) => STAYS.includes(kind));
+  });
+  protected readonly ways = computed(() => {
+    const now = this.clearance();
+    if (!now) return [];
+    const rest = now.reasons.reduce((sum, { items }) => sum + items, 0);
+    const keep = { way: 'keep' as const, words: `Keep ${rest === 1 ? 'that file' : `those ${rest} files`} on the card` };
+    const letGo = {
+      way: 'let go' as const,
+      words: `Let go of ${now.left === 1 ? 'the file that stands' : `the ${now.left} files that stand`} nowhere else`,
+    };
+    return [...(this.staying() && now.files ? [keep] : []), ...(this.onlyLeft() ? [letGo] : [])];
+  });
+  /** Has the person said what becomes of the rest, and is that allowed? */
+  protected readonly decided = computed(() => this.ways().some(({ way }) => way === this.way()));
+  protected readonly verdict = computed(() => {
+    const what = this.items() ? 'remove' : 'clear';
+    if (this.clearance()?.safe) return `Safe to ${what}`;
+    if (!this.decided())
+      return this.ways().length ? `Not safe to ${what} yet: say what becomes of the rest` : `Not safe to ${what}`;
+    return this.way() === 'keep' ? 'Safe: the rest stays on the card' : 'As you say: the rest is let go';
+  });
+  protected readonly going = computed(
+    () => (this.clearance()?.files ?? 0) + (this.way() === 'let go' ? (this.clearance()?.left ?? 0) : 0),
+  );
   protected readonly canClear = computed(() => {
     const now = this.clearance();
     if (!now || this.busy() || !this.going()) return false;
-    return (now.safe || (this.onlyLeft() && this.letGo())) && (!now.askAgain || this.sure());
+    return (now.safe || this.decided()) && (!now.askAgain || this.sure());
   });
 
   ngOnInit(): void {
@@ -178,7 +249,8 @@ export class ClearDialog implements OnInit {
     this.busy.set(true);
     this.service
       .clear(this.store.id, {
-        ...{ files: this.going(), letGo: this.letGo(), sure: this.sure() },
+        ...{ files: this.going(), sure: this.sure() },
+        ...{ letGo: this.way() === 'let go', keep: this.way() === 'keep' && !this.clearance()!.safe },
         ...(this.items() ? { items: [...this.items()!] } : {}),
       })
       .pipe(finalize(() => this.busy.set(false)))

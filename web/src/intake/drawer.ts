@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import type { ItemView } from '@tally/contract';
+import { standingInWords, standingOfItem } from '@tally/core/life';
 import { BytesPipe, CountPipe } from '../shared/amounts';
 import { FolderTree, type TreeFolder } from '../shared/folder-tree';
 import { IntakeStore } from './intake-store';
@@ -92,11 +94,11 @@ const ROWS = 250;
     }
     @if (left().length) {
       <details>
-        <summary>{{ left().length | count: 'item' }} left on the card</summary>
+        <summary>{{ left().length | count: 'item' }} not filed</summary>
         <ul class="left">
-          @for (item of left().slice(0, 200); track item.itemId) {
+          @for (item of left().slice(0, 200); track item.id) {
             <li>
-              <code>{{ item.from }}</code> <span class="quiet">{{ item.reason }}</span>
+              <code>{{ item.path }}</code> <span class="quiet">{{ words(item) }}</span>
             </li>
           }
         </ul>
@@ -187,9 +189,16 @@ export class Drawer {
     for (const { doubt } of this.plan()?.doubts ?? []) reasons.set(doubt, (reasons.get(doubt) ?? 0) + 1);
     return [...reasons].map(([words, items]) => ({ words, items }));
   });
-  protected readonly left = computed(() => this.plan()?.left.filter((item) => !item.reason.startsWith('set aside')) ?? []);
+  /** What does not stand on the drive by this intake, and what is true of it now. */
+  protected readonly left = computed(() => {
+    const card = this.card();
+    return this.store.material().filter((item) => !['filed', 'being filed', 'taken'].includes(standingOfItem(item, card)));
+  });
+  private readonly card = computed(() => this.store.intake() ?? { tray: 'on the desk' as const });
   protected readonly room = computed(() => (this.plan()?.placements.length ? this.plan()!.room : []));
-  private readonly filed = computed(() => this.store.items().filter((item) => item.filedAs));
+  private readonly filed = computed(() =>
+    this.store.items().filter((item) => item.filedAs && standingOfItem(item, this.card()) !== 'not filed'),
+  );
   protected readonly title = computed(() => (this.filed().length ? 'On the drive' : 'On the drive, after filing'));
 
   private readonly placements = computed(() => {
@@ -221,6 +230,10 @@ export class Drawer {
     const isNew = new Set(this.plan()?.folders.flatMap((folder) => (folder.isNew ? [folder.path] : [])));
     return [...counts].map(([path, items]) => ({ path, items, isNew: isNew.has(path) }));
   });
+  protected words(item: ItemView): string {
+    return standingInWords(item, this.card());
+  }
+
   /** A few folders that stand beside them. */
   protected readonly beside = computed(() => {
     const parents = new Set(this.tree().map(({ path }) => parentOf(path)));

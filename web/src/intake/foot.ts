@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
+import type { ItemView } from '@tally/contract';
 import { formatBytes, formatDuration } from '@tally/core/logbook';
 import { ButtonModule } from 'primeng/button';
 import { PopoverModule } from 'primeng/popover';
@@ -52,6 +53,11 @@ import { IntakeStore } from './intake-store';
         }
         @case ('again') {
           <button pButton type="button" class="main" (click)="store.again()">Try again</button>
+          @if (store.stuck().length) {
+            <button type="button" class="plain" (click)="aside.emit(store.stuck())">
+              Go on without {{ store.stuck().length === 1 ? 'it' : 'them' }}: set {{ store.stuck().length }} aside…
+            </button>
+          }
         }
         @case ('give back') {
           <button pButton type="button" class="main" (click)="giveBack.emit()">Give back</button>
@@ -146,6 +152,8 @@ export class Foot {
   protected readonly store = inject(IntakeStore);
   readonly giveBack = output();
   readonly clear = output();
+  /** Somebody wants to go on without these. */
+  readonly aside = output<readonly ItemView[]>();
 
   protected readonly numbers = computed(() =>
     stickFigures(
@@ -168,7 +176,7 @@ export class Foot {
   /** A card is cleared before it is given back, while it is in the reader. */
   protected readonly canClear = computed(() => {
     const intake = this.store.intake();
-    return this.step() === 'give back' && intake !== null && intake.present && intake.clearedAt === null;
+    return this.step() === 'give back' && intake !== null && intake.present && this.store.onTheCard() > 0;
   });
 
   private readonly whereTallied = computed(() => {
@@ -179,6 +187,13 @@ export class Foot {
     if (!lagging.length) return 'every place';
     const whole = this.store.places().length - lagging.length;
     return `${whole} ${whole === 1 ? 'place' : 'places'}, ${lagging.map(({ name }) => name).join(' and ')} fills up later`;
+  });
+
+  /** What became of the card, and of what was not filed. */
+  private readonly fate = computed(() => {
+    const { aside } = this.store.counts();
+    const cleared = this.store.intake()?.clearedAt ? ', the card is cleared' : '';
+    return `${cleared}${aside ? `, ${aside} set aside` : ''}`;
   });
 
   protected readonly progressWords = computed(() => {
@@ -199,11 +214,12 @@ export class Foot {
         return `${formatBytes(progress.bytesPerSecond)}/s${left}`;
       }
       case 'file':
+        if (this.store.waitsToFile()) return 'working out where everything goes, then filing';
         if (!taken) return 'nothing is taken';
         return this.store.plan()?.missing.length ? 'the slip is not complete' : formatBytes(takenBytes);
       case 'give back':
         if (intake?.state !== 'tallied') return already ? 'everything is already filed' : '';
-        return `${filed} tally in ${this.whereTallied()}${intake.clearedAt ? ', the card is cleared' : ''}`;
+        return `${filed} tally in ${this.whereTallied()}${this.fate()}`;
       case 'again':
         return 'what does not tally is tried again';
       default:

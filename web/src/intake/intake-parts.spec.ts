@@ -1,7 +1,7 @@
 import { TestBed } from '@angular/core/testing';
 import { beforeEach, describe, expect, it } from '@jest/globals';
 import type { IntakeSummary, ItemView, PlanView } from '@tally/contract';
-import { INTAKE, item, render, surroundings, type Wire } from '../testing/render';
+import { INTAKE, filedAs, item, render, surroundings, type Wire } from '../testing/render';
 import { Closer } from '../closer/closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
@@ -85,7 +85,7 @@ describe('the slip', () => {
     for (const words of [
       '2 taken, 4.30 MB',
       '1 of 4 were filed on 12 April; 3 are new',
-      '1 left on the card',
+      '1 left, still on the card',
       '1 with a doubtful date',
       '1 with something odd',
     ])
@@ -93,7 +93,7 @@ describe('the slip', () => {
   });
 
   it('cannot be changed once it is filed', async () => {
-    set({ state: 'tallied' }, [item(1, { filedAs: 'f/1.jpg' })], { ...PLAN, placements: [], folders: [] });
+    set({ state: 'tallied' }, [item(1, filedAs('f/1.jpg'))], { ...PLAN, placements: [], folders: [] });
     const { element, text } = await render(Slip);
     expect(text()).toContain('went to f');
     expect([...element.querySelectorAll<HTMLButtonElement>('.word')].map((word) => word.disabled)).toEqual([false, true, true]);
@@ -117,18 +117,18 @@ describe('the drawer', () => {
 
   it('speaks of clashes and obstacles before anything is written, and of what stays', async () => {
     const clash = { itemId: 1, wanted: 'a.jpg', given: 'a-2.jpg', with: 'the drive' as const };
-    set({}, undefined, {
+    set({}, [item(1), item(2), item(9, { problem: 'a symbolic link', taken: false })], {
       ...PLAN,
       clashes: [clash],
       obstacles: ['Second copy: /mnt/second is not there'],
-      left: [{ itemId: 9, from: 'link', reason: 'a symbolic link' }],
     });
     const text = (await render(Drawer)).text();
     for (const words of [
       '1 name taken already.',
       'a.jpg stands on the drive: filed as a-2.jpg',
       '/mnt/second is not there',
-      '1 item left on the card',
+      '1 item not filed',
+      'cannot be filed: a symbolic link',
     ])
       expect(text).toContain(words);
   });
@@ -165,13 +165,13 @@ describe('the stick’s rows', () => {
 });
 
 describe('what looks filed and is still being compared', () => {
-  const filedAs = (id: number, confirmed: boolean) =>
+  const known = (id: number, confirmed: boolean) =>
     item(id, {
       alreadyFiled: { path: '2026/a.jpg', intakeId: 3, intakeNumber: '2026-0001', at: '2026-04-12T10:00:00Z', confirmed },
     });
 
   it('has a mark of its own, and the slip counts it apart from what is proven', async () => {
-    set({}, [filedAs(1, true), filedAs(2, false), item(3)]);
+    set({}, [known(1, true), known(2, false), item(3)]);
     expect((await render(Slip)).text()).toContain('1 of 3 were filed on 12 April, 1 being compared; 1 is new');
     const looks = async (n: number) => {
       const { element } = await render(SheetTile, { tile: store.tiles()[n]! });
@@ -220,7 +220,7 @@ describe('the one button that matters', () => {
     const { element } = await render(Foot);
     return element.querySelector('.act button')?.textContent.trim() ?? null;
   };
-  const filed = [item(1, { filedAs: 'f/1.jpg' }), item(2, { filedAs: 'f/2.jpg' })];
+  const filed = [item(1, filedAs('f/1.jpg')), item(2, filedAs('f/2.jpg'))];
 
   it.each<[string, Partial<IntakeSummary>, ItemView[], string | null]>([
     ['says how many', {}, [item(1), item(2)], 'File 2'],
@@ -248,7 +248,10 @@ describe('a tile', () => {
       'already filed as x/y.jpg',
       'true',
     ],
-    [{ filedAs: 'f/1.jpg' }, 'filed as f/1.jpg', 'true'],
+    [filedAs('f/1.jpg'), 'filed as f/1.jpg', 'true'],
+    [{ filedAs: 'f/1.jpg' }, 'being filed as f/1.jpg', 'true'],
+    [{ taken: false, goneAt: '2026-04-21T10:00:00Z' }, 'left, and gone with the clearing', 'false'],
+    [{ taken: false, aside: 'gone' }, 'set aside: gone', 'false'],
     [{ problem: 'a symbolic link' }, 'a symbolic link', 'true'],
   ])('%j is said to who cannot see it: %s', async (change, words, selected) => {
     const { element } = await tile(change);

@@ -28,10 +28,21 @@ const item = (id: number, change: Partial<ItemView> = {}): ItemView =>
       ...{ local: `2026-04-18T09:0${id}:00`, offsetMinutes: null, source: 'metadata', original: '', doubt: null },
       ...{ camera: `2026-04-18T09:0${id}:00`, shiftSeconds: 0 },
     },
-    ...{ alreadyFiled: null, filedAs: null, copies: [], contributor: null, assignment: null, verdict: null, turned: 0 },
+    ...{
+      aside: null,
+      goneAt: null,
+      alreadyFiled: null,
+      filedAs: null,
+      copies: [],
+      contributor: null,
+      assignment: null,
+      verdict: null,
+      turned: 0,
+    },
     ...{ make: 'Halden', model: 'M4', serial: '7', look: null, sharpness: null, description: '' },
     ...change,
   }) as ItemView;
+const filedAs = (path: string) => ({ filedAs: path, copies: [{ place: 'shared', state: 'tallied' as const, problem: null }] });
 const INTAKE = { id: 7, state: 'open', tray: 'in', present: true, stick: [], note: null } as unknown as IntakeSummary;
 const PLAN = {
   placements: [],
@@ -179,6 +190,33 @@ describe('what is done can be undone', () => {
     expect(store.tiles()[1]!.lead.captured.local).toBe('2026-04-18T09:02:00');
   });
 
+  it('what was filed, given to filing or cleared since is no step to undo any more; what does not depend on it is', () => {
+    acts.verdict([tiles()[0]!], 'select');
+    acts.take([tiles()[0]!], false);
+    expect(acts.undoWords()).toBe('leave 1');
+    store.intake.set({ ...INTAKE, state: 'filing' });
+    expect(acts.undoWords()).toBe('select');
+    store.intake.set({ ...INTAKE, state: 'tallied' });
+    expect(acts.undoWords()).toBe('leave 1');
+    store.items.update((items) => items.map((one) => (one.id === 1 ? { ...one, goneAt: '2026-04-21T10:00:00Z' } : one)));
+    expect(acts.undoWords()).toBe('select');
+    acts.undo();
+    expect(acts.undoWords()).toBeNull();
+  });
+
+  it('what is gone, or on a card that was given back, is not taken, and that is said', () => {
+    store.items.update((items) => items.map((one) => ({ ...one, taken: false, goneAt: '2026-04-21T10:00:00Z' })));
+    acts.take([tiles()[0]!], true);
+    store.items.update((items) => items.map((one) => ({ ...one, goneAt: null })));
+    store.intake.set({ ...INTAKE, state: 'closed', tray: 'out' });
+    acts.take([tiles()[0]!], true);
+    http.expectNone('/api/intakes/7/taken');
+    expect(warned).toEqual([
+      '1.JPG cannot be taken: it went with the clearing of its card.',
+      '1.JPG cannot be taken: its card was given back.',
+    ]);
+  });
+
   it('nothing is taken or left of what is filed already', () => {
     store.items.update((items) => items.map((one) => ({ ...one, filedAs: 'f/x.jpg' })));
     acts.take(tiles(), false);
@@ -188,10 +226,10 @@ describe('what is done can be undone', () => {
 
 it('counts the bytes of what is taken and of what is filed, not of the whole card', () => {
   store.items.set([
-    item(1, { bytes: 10, filedAs: 'f/1.jpg' }),
+    item(1, { bytes: 10, ...filedAs('f/1.jpg') }),
     item(2, { bytes: 30, taken: false }),
     item(3, { bytes: 20 }),
-    item(4, { bytes: 5, filedAs: 'f/4.jpg' }),
+    item(4, { bytes: 5, ...filedAs('f/4.jpg') }),
   ]);
   expect(store.counts()).toMatchObject({ taken: 1, takenBytes: 20, filed: 2, filedBytes: 15, left: 1 });
 });
@@ -257,6 +295,27 @@ describe('pressing File', () => {
     http.expectNone('/api/intakes/7/file');
     one('/api/intakes/7/plan').flush({ ...PLAN, seal: 'b' });
     expect(one('/api/intakes/7/file').request.body).toEqual({ seal: 'b' });
+  });
+
+  it('after a word about an item that the server answers with nothing: the plan is made again, and it files', async () => {
+    one('/api/intakes/7/plan').flush(PLAN);
+    acts.judge([store.tiles()[0]!], { description: 'herons' }, 'describe');
+    store.askToFile();
+    expect(store.waitsToFile()).toBe(true);
+    one('/api/intakes/7/judged').flush(null);
+    // What the server tells of it is what is shown already.
+    flushItems([item(1, { description: 'herons' })]);
+    await wait(80);
+    one('/api/intakes/7/plan').flush({ ...PLAN, seal: 'd' });
+    expect(one('/api/intakes/7/file').request.body).toEqual({ seal: 'd' });
+    expect(store.waitsToFile()).toBe(false);
+  });
+
+  it('when the plan cannot be had, says so and waits no longer', async () => {
+    one('/api/intakes/7/plan').flush(null, { status: 500, statusText: 'no' });
+    store.askToFile();
+    expect(warned).toEqual(['First say who took these and what they were shot for, in the sentence above.']);
+    expect(store.waitsToFile()).toBe(false);
   });
 
   it('does not file a plan that nobody could have seen', () => {

@@ -2,6 +2,7 @@ import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core'
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import type { FilingWish, BodyView, EventView, IntakeSummary, ItemView, PlanView, Progress, SlipChange } from '@tally/contract';
 import { notchesOf } from '@tally/core/copies';
+import { type AsideReason, type ItemStanding, standingOfItem } from '@tally/core/life';
 import { planDifference, type PlanChange } from '@tally/core/plan';
 import { MessageService } from 'primeng/api';
 import {
@@ -15,6 +16,7 @@ import {
   Subject,
   switchMap,
   tap,
+  timeout,
   timer,
   type Observable,
 } from 'rxjs';
@@ -25,6 +27,9 @@ import { wordsFor } from '../api/problem';
 import type { Notch } from '../stick/draw';
 import { SheetSource } from '../sheet/sheet-source';
 import { tilesOf, type Tile } from '../sheet/tiles';
+
+/** A drive that does not answer must not keep *File* waiting for ever. */
+const PLAN_WITHIN_MS = 30_000;
 
 /** One intake as the page sees it, kept in step with the server. */
 @Injectable()
@@ -53,8 +58,12 @@ export class IntakeStore extends SheetSource {
   private readonly requests = new Subject<Observable<unknown>>();
   private changesMade = 0;
   private changesUnderway = 0;
+  /** Has anything been changed that moves the plan, since it was asked for last? */
+  private planMoved = false;
   /** Somebody pressed *File* while the plan was being made; and whether the one on screen then was complete. */
-  private asked: { readonly complete: boolean } | null = null;
+  private readonly asked = signal<{ readonly complete: boolean } | null>(null);
+  /** Does *File* wait for the plan? */
+  readonly waitsToFile = computed(() => this.asked() !== null);
 
   /** The places a card is filed to, in the order of the stick's rows. */
   readonly places = toSignal(
@@ -92,17 +101,26 @@ export class IntakeStore extends SheetSource {
 
   readonly counts = computed(() => {
     const material = this.material();
-    const taken = material.filter((item) => item.taken && !item.alreadyFiled && !item.filedAs && !item.problem);
-    const filed = material.filter((item) => item.filedAs);
+    const card = this.intake() ?? { tray: 'on the desk' as const };
+    const stands = new Map(material.map((item) => [item, standingOfItem(item, card)]));
+    const those = (...which: readonly ItemStanding[]) => material.filter((item) => which.includes(stands.get(item)!));
+    const taken = those('taken');
+    const filed = those('filed');
+    const promised = those('filed', 'being filed', 'not filed');
     const bytesOf = (items: readonly ItemView[]) => items.reduce((sum, item) => sum + item.bytes, 0);
     return {
       taken: taken.length,
       takenBytes: bytesOf(taken),
-      already: material.filter((item) => item.alreadyFiled?.confirmed && !item.filedAs).length,
-      comparing: material.filter((item) => item.alreadyFiled?.confirmed === false && !item.filedAs).length,
-      left: material.filter((item) => !item.taken && !item.filedAs && !item.alreadyFiled).length,
+      already: those('already filed').length,
+      comparing: those('being compared').length,
+      left: those('left').length,
+      gone: those('left and gone').length,
+      out: those('left and out').length,
+      aside: those('set aside').length,
       filed: filed.length,
       filedBytes: bytesOf(filed),
+      promised: promised.length,
+      promisedBytes: bytesOf(promised),
       odd: material.filter((item) => item.remark ?? item.problem).length,
       twins: material.filter((item) => item.twinOf).length,
       namesakes: material.filter((item) => item.namesake && !item.filedAs).length,
@@ -110,11 +128,21 @@ export class IntakeStore extends SheetSource {
     };
   });
 
+  /** Files of this intake that are on its card still, as far as anybody knows. */
+  readonly onTheCard = computed(() => this.material().filter((item) => item.goneAt === null).length);
+
   /** Places that still wait for copies of what is filed. */
   readonly lagging = computed(() =>
     this.places().filter(({ id }) =>
       this.items().some((item) => item.copies.some((copy) => copy.place === id && copy.state === 'waiting')),
     ),
+  );
+
+  /** Items whose filing did not come to a whole copy anywhere, though their card is here: what can be set aside. */
+  readonly stuck = computed(() =>
+    this.intake()?.state === 'needs attention'
+      ? this.material().filter((item) => standingOfItem(item, this.intake()!) === 'not filed')
+      : [],
   );
 
   /** Is there a copy that differs, is missing or could not be made? */
@@ -142,7 +170,7 @@ export class IntakeStore extends SheetSource {
       .subscribe((plan) => {
         if (plan) this.plan.set(plan);
         this.planning.set(false);
-        if (this.asked) this.askToFile();
+        if (this.asked()) this.askToFile();
       });
     const mine = this.live.events.pipe(ofIntake(id));
     mine.pipe(takeUntilDestroyed(this.destroyed)).subscribe((event) => {
@@ -173,7 +201,10 @@ export class IntakeStore extends SheetSource {
    */
   change(ids: readonly number[], change: (item: ItemView) => ItemView, request: Observable<unknown>, plans: boolean): void {
     const chosen = new Set(ids);
-    if (plans) this.planning.set(true);
+    if (plans) {
+      this.planning.set(true);
+      this.planMoved = true;
+    }
     this.items.update((items) => items.map((item) => (chosen.has(item.id) ? change(item) : item)));
     this.changesMade++;
     this.changesUnderway++;
@@ -190,7 +221,11 @@ export class IntakeStore extends SheetSource {
         }),
         finalize(() => {
           this.changesUnderway--;
-          if (this.changesUnderway === 0) this.loadItems();
+          if (this.changesUnderway > 0) return;
+          this.loadItems();
+          // What was shown at once is in the plan only when it is made again, whatever the server tells of it.
+          if (this.planMoved) this.planAgain();
+          this.planMoved = false;
         }),
       ),
     );
@@ -200,14 +235,15 @@ export class IntakeStore extends SheetSource {
   askToFile(): void {
     const missing = this.plan()?.missing ?? ['contributor', 'assignment'];
     if (this.planning()) {
-      this.asked ??= { complete: missing.length === 0 };
+      this.asked.update((asked) => asked ?? { complete: missing.length === 0 });
       return;
     }
-    const sawIt = this.asked?.complete ?? true;
-    this.asked = null;
+    const sawIt = this.asked()?.complete ?? true;
+    this.asked.set(null);
     const words = { contributor: 'who took these', assignment: 'what they were shot for' };
     if (!this.counts().taken) this.warn('Nothing is taken: take at least one item to file.');
     else if (missing.length) this.warn(`First say ${missing.map((what) => words[what]).join(' and ')}, in the sentence above.`);
+    else if (!this.plan()) this.warn('Where everything goes is not known: see what is said above, then try again.');
     else if (!this.intake()?.present) this.warn('The card is not in the reader. Put it back to file it.');
     else if (!sawIt) this.warn('Where everything goes has only just been worked out: look at it, then file.');
     else this.file();
@@ -243,12 +279,28 @@ export class IntakeStore extends SheetSource {
       .subscribe({ next: () => this.loadIntake(), error: (error: unknown) => this.complain(error) });
   }
 
+  /** Sets items aside with a reason, so that the intake goes on without them. */
+  goOnWithout(items: readonly ItemView[], reason: AsideReason, then: () => void = () => undefined): void {
+    const itemIds = items.map((item) => item.id);
+    this.service.setAside(this.id, { itemIds, reason }).subscribe({
+      next: (intake) => {
+        this.version = 0;
+        this.takeIntake(intake);
+        this.loadItems();
+        then();
+      },
+      error: (error: unknown) => this.complain(error),
+    });
+  }
+
   giveBack(then: () => void): void {
     this.service.giveBack(this.id).subscribe({ next: then, error: (error: unknown) => this.complain(error) });
   }
 
   complain(error: unknown): void {
     this.planning.set(false);
+    // Whoever waits for a plan that does not come is told why, and asks again.
+    this.asked.set(null);
     this.messages.add({ severity: 'error', summary: wordsFor(error), life: 8000 });
   }
 
@@ -302,6 +354,7 @@ export class IntakeStore extends SheetSource {
 
   private loadPlan(): Observable<PlanView | null> {
     return this.service.plan(this.id).pipe(
+      timeout(PLAN_WITHIN_MS),
       catchError((error: unknown) => {
         this.problem.set(wordsFor(error));
         return of(null);
@@ -335,6 +388,7 @@ function changesThePlan(before: readonly ItemView[], changed: readonly ItemView[
     item && [
       item.captured.local,
       item.taken,
+      item.aside,
       item.make,
       item.model,
       item.contributor?.id,

@@ -10,47 +10,87 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { Location } from '@angular/common';
 import { Router } from '@angular/router';
+import type { ItemView } from '@tally/contract';
+import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
+import { IntakesService } from '../api/intakes.service';
 import { Acts } from '../sheet/acts';
+import { AsideDialog } from './aside-dialog';
 import { BelongDialog } from './belong-dialog';
 import { ClearDialog } from './clear-dialog';
 import { ClockDialog } from './clock-dialog';
 import { Closer } from '../closer/closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
+import { GiveBackDialog } from './give-back-dialog';
 import { IntakeStore } from './intake-store';
 import { SheetSource } from '../sheet/sheet-source';
 import { KEYS } from './keys';
+import { Presence } from './presence';
 import { Sheet } from '../sheet/sheet';
 import { Slip } from './slip';
 import type { Tile } from '../sheet/tiles';
+import { undoable } from '../shared/undo-toast';
 import { Scans } from '../shell/scans';
 import { View } from '../sheet/view';
 import { ViewBar } from '../sheet/view-bar';
 
+/** State of the step of the history that a closer look is. */
+const CLOSER = { closer: true } as const;
+
 /** One intake, from the card in the reader to proven copies: slip above, sheet and consequences, stick below. */
 @Component({
   selector: 'ts-intake-view',
-  imports: [Slip, ViewBar, Sheet, Drawer, Foot, Closer, BelongDialog, ClearDialog, ClockDialog, DialogModule, ButtonModule],
-  providers: [IntakeStore, { provide: SheetSource, useExisting: IntakeStore }, View, Acts],
+  imports: [
+    AsideDialog,
+    GiveBackDialog,
+    Slip,
+    ViewBar,
+    Sheet,
+    Drawer,
+    Foot,
+    Closer,
+    BelongDialog,
+    ClearDialog,
+    ClockDialog,
+    DialogModule,
+    ButtonModule,
+  ],
+  providers: [Presence, IntakeStore, { provide: SheetSource, useExisting: IntakeStore }, View, Acts],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ts-slip (clocks)="clocks.set(true)" />
     <div class="middle">
       <div class="work">
-        <ts-view-bar (ask)="belonging.set($event)" (remove)="clearing.set({ items: $event })" (keys)="help.set(true)" />
+        <ts-view-bar
+          (ask)="belonging.set($event)"
+          (remove)="clearing.set({ items: $event })"
+          (aside)="aside.set($event)"
+          (keys)="help.set(true)"
+        />
         <ts-sheet (look)="lookAt($event)" (ask)="belonging.set($event)" />
       </div>
       <ts-drawer />
     </div>
-    <ts-foot (giveBack)="giveBack()" (clear)="clearing.set({ items: undefined })" />
+    <ts-foot (giveBack)="givingBack.set(true)" (clear)="clearing.set({ items: undefined })" (aside)="aside.set($event)" />
+    @if (givingBack()) {
+      <ts-give-back-dialog
+        (done)="givingBack.set(false)"
+        (accept)="giveBack()"
+        (clear)="givingBack.set(false); clearing.set({ items: undefined })"
+      />
+    }
+    @if (aside(); as these) {
+      <ts-aside-dialog [items]="these" (done)="aside.set(null)" />
+    }
     @if (clearing(); as these) {
       <ts-clear-dialog [items]="these.items" (done)="clearing.set(null)" />
     }
     @if (closer()) {
-      <ts-closer (closed)="closer.set(false)" />
+      <ts-closer (closed)="closeCloser()" (aside)="aside.set($event)" />
     }
     @if (belonging(); as tiles) {
       <ts-belong-dialog [tiles]="tiles" (done)="belonging.set(null)" />
@@ -158,10 +198,14 @@ import { ViewBar } from '../sheet/view-bar';
 })
 export class IntakeView {
   protected readonly store = inject(IntakeStore);
+  private readonly presence = inject(Presence);
   private readonly view = inject(View);
   private readonly acts = inject(Acts);
   private readonly router = inject(Router);
   private readonly scans = inject(Scans);
+  private readonly location = inject(Location);
+  private readonly messages = inject(MessageService);
+  private readonly service = inject(IntakesService);
   readonly id = input.required<number>();
 
   private readonly sheet = viewChild.required(Sheet);
@@ -172,13 +216,18 @@ export class IntakeView {
   protected readonly clocks = signal(false);
   protected readonly clearing = signal<{ readonly items: readonly number[] | undefined } | null>(null);
   protected readonly belonging = signal<readonly Tile[] | null>(null);
+  protected readonly aside = signal<readonly ItemView[] | null>(null);
+  protected readonly givingBack = signal(false);
   protected readonly keys = KEYS;
   protected readonly changed = computed(() => this.store.changes() !== null);
 
   constructor() {
     effect(() => {
       const id = this.id();
-      untracked(() => this.store.open(id));
+      untracked(() => {
+        this.store.open(id);
+        this.presence.follow(id);
+      });
     });
     // A card without a label that lies open here: what is scanned now is its tape.
     const take = (label: string) => {
@@ -188,20 +237,33 @@ export class IntakeView {
       return true;
     };
     this.scans.taker.set(take);
+    const stop = this.location.subscribe(() => {
+      if (this.closer() && !this.isCloserStep()) this.closed();
+    });
+    inject(DestroyRef).onDestroy(() => stop.unsubscribe());
     inject(DestroyRef).onDestroy(() => this.scans.taker.update((taker) => (taker === take ? null : taker)));
   }
 
   protected lookAt(index: number): void {
     this.view.focus.set(index);
-    this.closer.set(true);
+    this.openCloser();
   }
 
   protected giveBack(): void {
-    this.store.giveBack(() => void this.router.navigateByUrl('/desk'));
+    const { id } = this.store;
+    const label = this.store.intake()?.card.label ?? 'The card';
+    this.givingBack.set(false);
+    this.store.giveBack(() => {
+      void this.router.navigateByUrl('/desk');
+      const undo = () => this.service.notGivenBack(id);
+      this.messages.add(undoable(`${label} is given back.`, { words: 'No, it is still here', undo }));
+    });
   }
 
   protected key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
+    // Keys belong to what is on top: what is under a dialog hears none of them.
+    if (this.covered()) return;
     const typing = target.closest('input, textarea, select, .p-select, .p-slider, .p-popover, .p-dialog') !== null;
     const onButton = target.closest('button, a, summary') !== null && (event.key === ' ' || event.key === 'Enter');
     if (typing || onButton || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -228,8 +290,8 @@ export class IntakeView {
       ArrowDown: closer ? step(1) : row(1),
       ArrowUp: closer ? step(-1) : row(-1),
       ' ': () => acts.take(subject, !subject.some(({ lead }) => lead.taken)),
-      Enter: () => this.closer.set(view.focused() !== undefined),
-      Escape: () => (closer ? this.closer.set(false) : view.chooseNone()),
+      Enter: () => view.focused() && this.openCloser(),
+      Escape: () => (closer ? this.closeCloser() : view.chooseNone()),
       s: () => acts.verdict(subject, 'select'),
       r: () => acts.verdict(subject, 'reshoot'),
       h: () => acts.verdict(subject, 'hold'),
@@ -258,9 +320,40 @@ export class IntakeView {
     };
   }
 
+  private readonly covered = computed(
+    () =>
+      this.help() ||
+      this.changed() ||
+      this.clocks() ||
+      this.givingBack() ||
+      [this.clearing(), this.belonging(), this.aside()].some((what) => what !== null),
+  );
+
   private describe(): void {
-    this.closer.set(this.view.focused() !== undefined);
+    if (this.view.focused()) this.openCloser();
     setTimeout(() => this.closerView()?.describe());
+  }
+
+  /** The browser's *back* closes it: it has a step of its own in the history. */
+  private openCloser(): void {
+    if (this.closer()) return;
+    this.closer.set(true);
+    this.location.go(this.location.path(true), '', CLOSER);
+  }
+
+  protected closeCloser(): void {
+    if (this.isCloserStep()) this.location.back();
+    else this.closed();
+  }
+
+  /** Whoever was in it is on the sheet again, never at a button that a key would press. */
+  private closed(): void {
+    this.closer.set(false);
+    setTimeout(() => this.sheet().takeFocus());
+  }
+
+  private isCloserStep(): boolean {
+    return (this.location.getState() as Partial<typeof CLOSER> | null)?.closer === true;
   }
 
   /** Moves to a tile; with Shift everything on the way is chosen. */

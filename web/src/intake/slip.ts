@@ -8,6 +8,7 @@ import { AssignmentPicker } from './assignment-picker';
 import { ContributorPicker } from './contributor-picker';
 import { IntakeStore } from './intake-store';
 import { LabelPicker } from './label-picker';
+import { Presence } from './presence';
 
 /** The slip: one sentence with words to fill in, and under it what the card comes to. */
 @Component({
@@ -53,8 +54,8 @@ import { LabelPicker } from './label-picker';
       </h1>
       <p class="facts">
         <span
-          ><b>{{ counts().taken + counts().filed }}</b> {{ counts().filed ? 'filed or being filed' : 'taken' }},
-          {{ counts().takenBytes + counts().filedBytes | bytes }}</span
+          ><b>{{ counts().taken + counts().promised }}</b> {{ filedWords() }},
+          {{ counts().takenBytes + counts().promisedBytes | bytes }}</span
         >
         @if (counts().already && !before()) {
           <span
@@ -63,8 +64,26 @@ import { LabelPicker } from './label-picker';
         }
         @if (counts().left) {
           <span
-            ><b>{{ counts().left }}</b> left on the card</span
+            ><b>{{ counts().left }}</b> left, still on the card</span
           >
+        }
+        @if (counts().gone) {
+          <span
+            ><b>{{ counts().gone }}</b> left, and gone with the clearing</span
+          >
+        }
+        @if (counts().out) {
+          <span
+            ><b>{{ counts().out }}</b> left; on the card when it was given back</span
+          >
+        }
+        @if (counts().aside) {
+          <span class="attention"
+            ><b>{{ counts().aside }}</b> set aside</span
+          >
+        }
+        @if (others(); as words) {
+          <span class="attention" role="status">{{ words }} open too</span>
         }
         @if (before(); as words) {
           <a [routerLink]="['/logbook', words.intakeId]">{{ words.text }}</a>
@@ -214,7 +233,14 @@ import { LabelPicker } from './label-picker';
 })
 export class Slip {
   protected readonly store = inject(IntakeStore);
+  private readonly presence = inject(Presence, { optional: true });
   readonly clocks = output();
+
+  /** Who else has it open; empty when nobody has. */
+  protected readonly others = computed(() => {
+    const names = this.presence?.others() ?? [];
+    return names.length ? `${names.join(' and ')} ${names.length > 1 ? 'have' : 'has'} it` : '';
+  });
 
   /** What of the card belongs elsewhere than the slip's contributor and assignment, in words. */
   protected readonly parts = computed(() => {
@@ -243,6 +269,14 @@ export class Slip {
     const comparing = known.length > filed.length ? `, ${known.length - filed.length} being compared` : '';
     const text = `${filed.length} of ${material.length} were filed on ${day}${comparing}; ${fresh} ${fresh === 1 ? 'is' : 'are'} new`;
     return { intakeId: filed.find((one) => one.at === newest)!.intakeId, text };
+  });
+
+  /** What of it stands on the drive, and what is on its way. */
+  protected readonly filedWords = computed(() => {
+    const { taken, filed, promised } = this.counts();
+    if (!promised) return 'taken';
+    if (promised === filed) return taken ? `: ${filed} filed, ${taken} taken` : 'filed';
+    return this.store.intake()?.state === 'filing' ? 'filed or being filed' : `: ${filed} filed, ${promised - filed} not`;
   });
 
   protected readonly foreign = computed(() => {

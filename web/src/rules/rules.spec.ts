@@ -16,7 +16,7 @@ const MATERIAL: RuleMaterial = {
     captured: `2026-04-18T09:0${index}:00`,
     camera: { make: 'Halden', model: 'M4' },
     leader: `A/${name.replace('DNG', 'JPG')}`,
-    ...{ taken: false, setAside: null, alreadyFiled: 'somewhere', problem: null, filedAs: null },
+    ...{ taken: false, setAside: null, aside: null, goneAt: null, alreadyFiled: 'somewhere', problem: null, filedAs: null },
     ...{ contributor: null, assignment: null, description: null, role: null, profile: null },
   })),
   slip: {

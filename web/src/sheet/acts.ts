@@ -1,17 +1,22 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import type { BelongChange, ClockChange, ItemView, JudgeChange } from '@tally/contract';
 import { shiftTime } from '@tally/core/capture';
+import { whyNotTaken } from '@tally/core/life';
 import type { Observable } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { SheetSource } from './sheet-source';
-import { bodyKey, isChangeable, isOpen, membersOf, type Tile } from './tiles';
+import { bodyKey, isChangeable, isOpen, membersOf, nameOf, type Tile } from './tiles';
 
 /** Something done, and how to undo it. */
 interface Step {
   readonly words: string;
   readonly back: () => void;
   readonly again: () => void;
+  /** Can it still be undone (or done again), as things stand now? */
+  readonly stands: () => boolean;
 }
+
+const ALWAYS = () => true;
 
 type Judged = Omit<JudgeChange, 'itemIds'>;
 
@@ -28,8 +33,11 @@ export class Acts {
   private readonly done = signal<readonly Step[]>([]);
   private readonly undone = signal<readonly Step[]>([]);
 
-  readonly undoWords = computed(() => this.done().at(-1)?.words ?? null);
-  readonly redoWords = computed(() => this.undone().at(-1)?.words ?? null);
+  // What the world has moved past is not offered: filed since, gone with a clearing, given back.
+  private readonly lastDone = computed(() => this.done().findLast((step) => step.stands()));
+  private readonly lastUndone = computed(() => this.undone().findLast((step) => step.stands()));
+  readonly undoWords = computed(() => this.lastDone()?.words ?? null);
+  readonly redoWords = computed(() => this.lastUndone()?.words ?? null);
 
   /** Takes or leaves what can still be; companions go together. */
   take(tiles: readonly Tile[], taken: boolean): void {
@@ -39,14 +47,20 @@ export class Acts {
 
   /** Takes or leaves. @returns the way back; null when there was nothing to do. */
   private taking(tiles: readonly Tile[], taken: boolean): Step | null {
-    if (this.store.intake()?.state === 'filing') return null;
-    const items = tiles.filter(isChangeable).flatMap(membersOf);
-    const ids = items.filter((item) => item.taken !== taken).map((item) => item.id);
+    const why = this.whyNot(tiles, taken);
+    if (why !== null) this.store.warn(why);
+    const items = why === null ? tiles.filter(isChangeable).flatMap(membersOf) : [];
+    const ids = items.filter((item) => item.taken !== taken || item.aside !== null).map((item) => item.id);
     if (!ids.length) return null;
     const set = (to: boolean) =>
-      this.send(ids, (item) => ({ ...item, taken: to }), this.service.take(this.store.id, ids, to), true);
+      this.send(ids, (item) => ({ ...item, taken: to, aside: null }), this.service.take(this.store.id, ids, to), true);
     set(taken);
-    return { words: `${taken ? 'take' : 'leave'} ${ids.length}`, back: () => set(!taken), again: () => set(taken) };
+    return {
+      words: `${taken ? 'take' : 'leave'} ${ids.length}`,
+      back: () => set(!taken),
+      again: () => set(taken),
+      stands: this.stillOpen(ids),
+    };
   }
 
   /** Takes what is left and leaves what is taken. */
@@ -60,6 +74,7 @@ export class Acts {
       words: 'reverse',
       back: () => steps.forEach((step) => step.back()),
       again: () => steps.forEach((step) => step.again()),
+      stands: () => steps.every((step) => step.stands()),
     });
   }
 
@@ -86,7 +101,7 @@ export class Acts {
     const all = groupBy(items, (item) => JSON.stringify(changeOf(item)));
     const again = () => all.forEach((group) => set(group, changeOf(group[0]!)));
     again();
-    this.remember({ words, back: () => groups.forEach((group) => set(group, before(group[0]!))), again });
+    this.remember({ words, back: () => groups.forEach((group) => set(group, before(group[0]!))), again, stands: ALWAYS });
   }
 
   /** A verdict said again is taken back. */
@@ -121,6 +136,7 @@ export class Acts {
       back: () =>
         groups.forEach((group) => set(group, { contributor: group[0]!.contributor, assignment: group[0]!.assignment }, after)),
       again: () => set(open, change, open),
+      stands: this.stillOpen(open.map((item) => item.id)),
     });
   }
 
@@ -144,23 +160,46 @@ export class Acts {
       );
     };
     set(change.shift.seconds);
-    this.remember({ words, back: () => set(before), again: () => set(change.shift.seconds) });
+    const stands = this.stillOpen(items.map((item) => item.id));
+    this.remember({ words, back: () => set(before), again: () => set(change.shift.seconds), stands });
   }
 
   undo(): void {
-    const step = this.done().at(-1);
+    const step = this.lastDone();
     if (!step) return;
     step.back();
-    this.done.update((steps) => steps.slice(0, -1));
+    this.done.update((steps) => steps.filter((one) => one !== step));
     this.undone.update((steps) => [...steps, step]);
   }
 
   redo(): void {
-    const step = this.undone().at(-1);
+    const step = this.lastUndone();
     if (!step) return;
     step.again();
-    this.undone.update((steps) => steps.slice(0, -1));
+    this.undone.update((steps) => steps.filter((one) => one !== step));
     this.done.update((steps) => [...steps, step]);
+  }
+
+  /** Why nothing of these can be taken or left now; null when something can, or nothing is to be said. */
+  private whyNot(tiles: readonly Tile[], taken: boolean): string | null {
+    const intake = this.store.intake();
+    if (!intake || !tiles.length) return null;
+    if (intake.state === 'filing')
+      return 'This card is being filed: what is taken and what is left stands until its copies tally.';
+    if (tiles.some(isChangeable) && intake.tray !== 'out') return null;
+    const [first] = tiles;
+    const why = first && whyNotTaken(first.lead, intake);
+    return why === null || why === undefined ? null : `${nameOf(first!.lead)} cannot be ${taken ? 'taken' : 'left'}: ${why}.`;
+  }
+
+  /** Can all of these still be changed, as they stand on the sheet now? */
+  private stillOpen(ids: readonly number[]): () => boolean {
+    const mine = new Set(ids);
+    return () => {
+      const intake = this.store.intake();
+      if (!intake || intake.state === 'filing' || intake.tray === 'out') return false;
+      return this.store.material().every((item) => !mine.has(item.id) || (item.filedAs === null && item.goneAt === null));
+    };
   }
 
   private remember(step: Step): void {

@@ -129,6 +129,7 @@ export class RunHead {
   protected readonly span = computed(() => {
     const { fromMs, toMs, items } = this.run();
     if (this.view.order() === 'size') return 'Largest first';
+    if (this.view.order() === 'sharpness') return 'Least sharp first';
     if (this.view.order() === 'camera') return cameraOf(items[0]!.lead) || 'No camera named';
     if (this.view.order() === 'name') {
       const { path } = items[0]!.lead;

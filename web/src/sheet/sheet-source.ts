@@ -22,6 +22,8 @@ export abstract class SheetSource {
   /** Serial numbers of cameras that are known to be somebody else's than the slip's contributor's. */
   abstract readonly foreignBodies: Signal<ReadonlySet<string>>;
 
+  /** Tells the person something that they should know. */
+  abstract warn(words: string): void;
   abstract say(change: SlipChange): void;
   /**
    * Shows a change of items at once; the server follows and puts it right if it refuses.

@@ -1,6 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { type ItemStanding, standingInWords, standingOfItem } from '@tally/core/life';
 import { formatDuration } from '@tally/core/logbook';
 import { sharpnessBar } from '@tally/core/looks';
+import type { Tray } from '@tally/core/trays';
 import { Picture } from './picture';
 import { nameOf, type Tile } from './tiles';
 
@@ -16,7 +18,25 @@ export interface Standing {
 
 const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
 
-/** One picture on the sheet with its companions: cut when it is taken, a ring when it is left, a doubled line when it is already filed. */
+/** How a standing looks: shapes first, as on the stick. */
+const LOOKS: Readonly<Record<ItemStanding, 'taken' | 'filed' | 'left' | 'gone' | 'already' | 'likely' | 'trouble' | 'aside'>> = {
+  filed: 'filed',
+  'being filed': 'taken',
+  'not filed': 'trouble',
+  'already filed': 'already',
+  'being compared': 'likely',
+  'set aside': 'aside',
+  'cannot be filed': 'trouble',
+  taken: 'taken',
+  left: 'left',
+  'left and gone': 'gone',
+  'left and out': 'gone',
+};
+
+/**
+ * One picture on the sheet with its companions. Its mark is a tag in the corner: a tick when it is taken, a cut notch when
+ * it is filed, a ring when it is left, a doubled line when it is already filed, a cross where something is wrong.
+ */
 @Component({
   selector: 'ts-tile',
   imports: [Picture],
@@ -46,10 +66,30 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
           <path d="M2 4 H18 M2 8 H18" stroke="currentColor" stroke-width="1.600" stroke-dasharray="3 2" />
         }
         @case ('taken') {
-          <path d="M2 12 L5 2 H15 L18 12 Z" fill="currentColor" />
+          <path d="M5 6.200 L8.600 9.600 L15.500 2.400" fill="none" stroke="currentColor" stroke-width="2.200" />
+        }
+        @case ('filed') {
+          <path d="M2 1 H18 M6 1 L10 10 L14 1" fill="none" stroke="currentColor" stroke-width="1.800" />
         }
         @case ('left') {
           <circle cx="10" cy="6" r="4.500" fill="none" stroke="currentColor" stroke-width="1.600" />
+        }
+        @case ('gone') {
+          <circle
+            cx="10"
+            cy="6"
+            r="4.500"
+            fill="none"
+            stroke="currentColor"
+            stroke-width="1.600"
+            stroke-dasharray="2.400 2.300"
+          />
+        }
+        @case ('aside') {
+          <path d="M3 6 H17 M13 2.500 L17 6 L13 9.500" fill="none" stroke="currentColor" stroke-width="1.600" />
+        }
+        @case ('trouble') {
+          <path d="M5.500 1.500 L14.500 10.500 M14.500 1.500 L5.500 10.500" stroke="currentColor" stroke-width="2" />
         }
       }
     </svg>
@@ -63,9 +103,16 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
       user-select: none;
       contain: strict;
     }
-    :host(.left) {
+    :host(.left),
+    :host(.gone),
+    :host(.aside) {
       border-color: transparent;
     }
+    :host(.trouble) {
+      border-color: var(--trouble);
+    }
+    :host(.gone) ts-picture,
+    :host(.aside) ts-picture,
     :host(.left) ts-picture {
       filter: grayscale(0.85) opacity(0.45);
     }
@@ -99,21 +146,22 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
     }
     .mark {
       position: absolute;
-      left: 50%;
-      bottom: -1px;
-      width: 20px;
-      height: 11px;
-      transform: translateX(-50%);
-      color: var(--paper);
-    }
-    :host(.left) .mark,
-    :host(.likely) .mark,
-    :host(.already) .mark {
-      left: 16px;
-      bottom: 14px;
-      border-radius: 3px;
+      left: 0;
+      bottom: 0;
+      width: 26px;
+      height: 18px;
+      padding: 3px;
+      border-top-right-radius: 5px;
       background: var(--sheet);
       color: var(--ink);
+    }
+    :host(.taken) .mark {
+      background: var(--reed);
+      color: var(--on-reed);
+    }
+    :host(.trouble) .mark {
+      background: var(--trouble);
+      color: #fff;
     }
     .badge,
     .odd,
@@ -147,7 +195,7 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
     }
     .sharp {
       position: absolute;
-      left: 4px;
+      left: 30px;
       bottom: 4px;
       width: 30px;
       height: 5px;
@@ -168,9 +216,8 @@ const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
   `,
   host: {
     role: 'option',
-    '[class.left]': "state() === 'left'",
-    '[class.already]': "state() === 'already'",
-    '[class.likely]': "state() === 'likely'",
+    '[class]': 'state()',
+    '[attr.title]': 'title()',
     '[attr.aria-selected]': 'tile().lead.taken',
     '[attr.aria-label]': 'words()',
   },
@@ -180,13 +227,16 @@ export class SheetTile {
   readonly standing = input<Standing>(ORDINARY);
   /** Is the sheet being rushed through? */
   readonly hurried = input(false);
+  /** Where its card is. */
+  readonly tray = input<Tray>('on the desk');
 
-  protected readonly state = computed(() => {
-    const { filedAs, alreadyFiled, taken } = this.tile().lead;
-    if (filedAs) return 'taken';
-    if (alreadyFiled) return alreadyFiled.confirmed ? 'already' : 'likely';
-    return taken ? 'taken' : 'left';
-  });
+  protected readonly stands = computed(() => standingOfItem(this.tile().lead, { tray: this.tray() }));
+  protected readonly state = computed(() => LOOKS[this.stands()]);
+
+  /** Where it stands, for whoever stays over it. */
+  protected readonly title = computed(
+    () => `${nameOf(this.tile().lead)}: ${standingInWords(this.tile().lead, { tray: this.tray() })}`,
+  );
 
   protected readonly badge = computed(() => {
     const { lead, companions } = this.tile();
@@ -208,10 +258,7 @@ export class SheetTile {
 
   protected readonly words = computed(() => {
     const { lead, companions } = this.tile();
-    const { alreadyFiled } = lead;
-    const proven = alreadyFiled?.confirmed ? 'already filed as' : 'being compared, looks filed as';
-    const already = alreadyFiled ? `${proven} ${alreadyFiled.path}` : null;
-    const state = lead.filedAs ? `filed as ${lead.filedAs}` : (already ?? (lead.taken ? 'taken' : 'left'));
+    const state = standingInWords(lead, { tray: this.tray() });
     const company = companions.length ? `with ${companions.length} ${companions.length === 1 ? 'companion' : 'companions'}` : '';
     const odd = [this.odd(), lead.captured.doubt].filter(Boolean).join(', ');
     const { sharp, belongs } = this.standing();

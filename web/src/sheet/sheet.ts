@@ -77,6 +77,7 @@ const SETTLED_MS = 90;
         @if (layout().rows.length) {
           <div
             class="list"
+            #list
             tabindex="0"
             role="listbox"
             aria-label="Items on this card"
@@ -89,6 +90,7 @@ const SETTLED_MS = 90;
               <ts-tile
                 [tile]="placed.tile"
                 [hurried]="hurried()"
+                [tray]="store.intake()?.tray ?? 'on the desk'"
                 [standing]="standings().get(placed.tile.lead.id) ?? ordinary"
                 [id]="'tile-' + placed.index"
                 [attr.aria-posinset]="placed.index + 1"
@@ -224,6 +226,7 @@ export class Sheet implements OnDestroy {
   readonly ask = output<readonly Tile[]>();
 
   private readonly scroll = viewChild.required<ElementRef<HTMLElement>>('scroll');
+  private readonly list = viewChild<ElementRef<HTMLElement>>('list');
   private readonly canvas = viewChild.required<ElementRef<HTMLElement>>('canvas');
   private readonly resized = new ResizeObserver(() => this.measure());
   private readonly width = signal(800);
@@ -314,6 +317,11 @@ export class Sheet implements OnDestroy {
   chooseTo(index: number): void {
     const [from, to] = [Math.min(this.anchor, index), Math.max(this.anchor, index)];
     this.view.choose(this.view.tiles().slice(from, to + 1), 'only');
+  }
+
+  /** Keys speak to the sheet again. */
+  takeFocus(): void {
+    this.list()?.nativeElement.focus({ preventScroll: true });
   }
 
   setAnchor(index: number): void {

@@ -28,4 +28,11 @@ export const bodyKey = (item: Pick<ItemView, 'make' | 'model' | 'serial'>): stri
 
 /** Can it still be taken or left, split or moved in time? */
 export const isOpen = ({ lead }: Tile): boolean => lead.filedAs === null;
-export const isChangeable = (tile: Tile): boolean => isOpen(tile) && tile.lead.alreadyFiled === null;
+export const isChangeable = (tile: Tile): boolean => isOpen(tile) && tile.lead.alreadyFiled === null && tile.lead.goneAt === null;
+
+/** Can the intake go on without it? Not when it stands somewhere, whole. */
+export const canBeSetAside = (item: ItemView): boolean =>
+  item.aside === null &&
+  item.goneAt === null &&
+  item.alreadyFiled?.confirmed !== true &&
+  !item.copies.some(({ state }) => state === 'tallied');

@@ -3,11 +3,12 @@ import { FormsModule } from '@angular/forms';
 import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { SliderModule } from 'primeng/slider';
+import type { ItemView } from '@tally/contract';
 import type { Fineness } from '@tally/core/card';
 import { BytesPipe, CountPipe } from '../shared/amounts';
 import { Acts } from './acts';
 import { SheetSource } from './sheet-source';
-import { membersOf, type Tile } from './tiles';
+import { canBeSetAside, membersOf, type Tile } from './tiles';
 import { ORDERS, SHOWS, View } from './view';
 
 /** Above the sheet: how it is looked at; once something is chosen, what to do with that. */
@@ -27,6 +28,9 @@ import { ORDERS, SHOWS, View } from './view';
       <button type="button" (click)="acts.verdict(view.subject(), 'select')">Select</button>
       <button type="button" (click)="acts.verdict(view.subject(), 'reshoot')">Reshoot</button>
       <button type="button" (click)="acts.verdict(view.subject(), 'hold')">Hold</button>
+      @if (puttable(); as items) {
+        <button type="button" (click)="aside.emit(items)">Set aside…</button>
+      }
       @if (removable(); as ids) {
         <button type="button" (click)="remove.emit(ids)">Remove from the card…</button>
       }
@@ -137,6 +141,8 @@ export class ViewBar {
   readonly keys = output();
   /** Ids of items that are to go from the card, companions too. */
   readonly remove = output<readonly number[]>();
+  /** Items that are to be gone on without. */
+  readonly aside = output<readonly ItemView[]>();
   private readonly findBox = viewChild<ElementRef<HTMLInputElement>>('find');
 
   protected readonly orders = [...ORDERS];
@@ -149,10 +155,20 @@ export class ViewBar {
     return here && stands ? chosen.flatMap((tile) => membersOf(tile).map(({ id }) => id)) : null;
   });
 
+  /** What was chosen, when none of it stands on the drive: the intake can go on without it. */
+  protected readonly puttable = computed(() => {
+    const intake = this.store.intake();
+    const items = this.view.subject().flatMap(membersOf);
+    const free = intake !== null && intake.state !== 'filing' && intake.tray !== 'out';
+    return free && items.length && items.every(canBeSetAside) ? items : null;
+  });
+
   protected readonly shows = computed(() => {
     const tiles = this.store.tiles();
     const fitting = SHOWS.map(({ name, fits }) => ({ name, n: tiles.filter((tile) => fits(tile)).length }));
-    const kinds = fitting.filter(({ name, n }) => n > 0 || name === this.view.show());
+    // Where there is no raw, a JPEG alone is just a picture.
+    const raws = tiles.some((tile) => membersOf(tile).some(({ kind }) => kind === 'raw'));
+    const kinds = fitting.filter(({ name, n }) => (n > 0 && (raws || name !== 'JPEG alone')) || name === this.view.show());
     const cameras = this.view.cameras().length > 1 ? this.view.cameras() : [];
     return [
       ...kinds.map(({ name, n }) => ({ key: name, words: `${name}, ${n}` })),

@@ -1,29 +1,37 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { wallClockMs } from '@tally/core/capture';
 import { runsOf, type Fineness, type Run } from '@tally/core/card';
-import { similarGroups, type SimilarGroup } from '@tally/core/looks';
+import { looksBlurred, similarGroups, type SimilarGroup } from '@tally/core/looks';
+import type { ItemView } from '@tally/contract';
 import { SheetSource } from './sheet-source';
-import { cameraOf, nameOf, type Tile } from './tiles';
+import { cameraOf, membersOf, nameOf, type Tile } from './tiles';
 
-export const ORDERS = ['time', 'name', 'size', 'camera'] as const;
+export const ORDERS = ['time', 'name', 'size', 'camera', 'sharpness'] as const;
 export type Order = (typeof ORDERS)[number];
 
 /** What can be shown alone: the words, and which tiles they stand for. */
 export const SHOWS: readonly { readonly name: string; readonly fits: (tile: Tile) => boolean }[] = [
   { name: 'everything', fits: () => true },
   { name: 'pictures', fits: ({ lead }) => lead.kind === 'photo' },
-  { name: 'raw', fits: ({ lead, companions }) => [lead, ...companions].some((item) => item.kind === 'raw') },
+  { name: 'with a raw', fits: (tile) => membersOf(tile).some((item) => item.kind === 'raw') },
+  { name: 'raw alone', fits: ({ lead, companions }) => lead.kind === 'raw' && !companions.some(({ kind }) => kind === 'photo') },
+  { name: 'JPEG alone', fits: (tile) => isJpeg(tile.lead) && !membersOf(tile).some((item) => item.kind === 'raw') },
   { name: 'clips', fits: ({ lead }) => lead.kind === 'video' },
   { name: 'sounds', fits: ({ lead }) => lead.kind === 'sound' },
   { name: 'taken', fits: ({ lead }) => lead.taken && !lead.alreadyFiled },
-  { name: 'left', fits: ({ lead }) => !lead.taken && !lead.alreadyFiled && !lead.filedAs },
+  { name: 'left', fits: ({ lead }) => !lead.taken && !lead.alreadyFiled && !lead.filedAs && !lead.aside },
+  { name: 'set aside', fits: ({ lead, companions }) => [lead, ...companions].some(({ aside }) => aside !== null) },
+  { name: 'odd', fits: (tile) => membersOf(tile).some(({ remark, problem }) => (remark ?? problem) !== null) },
   { name: 'already filed', fits: ({ lead }) => lead.alreadyFiled?.confirmed === true },
   { name: 'being compared', fits: ({ lead }) => lead.alreadyFiled?.confirmed === false },
   { name: 'doubtful date', fits: ({ lead }) => lead.captured.doubt !== null },
+  { name: 'blurred', fits: ({ lead }) => lead.sharpness !== null && looksBlurred(lead.sharpness) },
   { name: 'select', fits: ({ lead }) => lead.verdict === 'select' },
   { name: 'reshoot', fits: ({ lead }) => lead.verdict === 'reshoot' },
   { name: 'hold', fits: ({ lead }) => lead.verdict === 'hold' },
 ];
+
+const isJpeg = ({ kind, path }: ItemView): boolean => kind === 'photo' && /\.jpe?g$/i.test(path);
 
 export const timeOf = (tile: Tile): number => wallClockMs(tile.lead.captured.local);
 
@@ -66,6 +74,12 @@ export class View {
           tiles,
           ({ lead }) => cameraOf(lead),
           (a, b) => timeOf(a) - timeOf(b),
+        );
+      case 'sharpness':
+        return sections(
+          tiles,
+          () => '',
+          (a, b) => (a.lead.sharpness ?? Infinity) - (b.lead.sharpness ?? Infinity),
         );
       case 'size':
         return sections(

@@ -71,6 +71,7 @@ export const INTAKE: IntakeSummary = {
     present: true,
     note: null,
     paused: false,
+    parts: [],
     clearedAt: null,
   },
   card: { id: 3, label: 'C-014', volume: 'HALDEN_M4', onInsert: 'show' },
@@ -89,9 +90,25 @@ export const item = (id: number, change: Partial<ItemView> = {}): ItemView => ({
     ...{ camera: `2026-04-18T09:0${id}:00`, shiftSeconds: 0 },
   },
   ...{ make: 'Halden', model: 'M4', serial: null, width: 1500, height: 1000, durationMs: null, read: true },
-  ...{ taken: true, setAside: null, problem: null, remark: null, alreadyFiled: null, filedAs: null, copies: [] },
+  ...{
+    taken: true,
+    setAside: null,
+    aside: null,
+    goneAt: null,
+    problem: null,
+    remark: null,
+    alreadyFiled: null,
+    filedAs: null,
+    copies: [],
+  },
   ...{ twinOf: null, namesake: null, contributor: null, assignment: null, verdict: null, description: '', turned: 0 },
   ...{ role: null, profile: '' },
   ...{ useFromMs: null, useToMs: null, sharpness: null, look: null },
   ...change,
+});
+
+/** Filed under a name, whole at one place. */
+export const filedAs = (path: string): Pick<ItemView, 'filedAs' | 'copies'> => ({
+  filedAs: path,
+  copies: [{ place: 'shared', state: 'tallied', problem: null }],
 });

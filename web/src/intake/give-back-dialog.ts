@@ -1,0 +1,63 @@
+import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
+import { ButtonModule } from 'primeng/button';
+import { DialogModule } from 'primeng/dialog';
+import { CountPipe } from '../shared/amounts';
+import { IntakeStore } from './intake-store';
+
+/** A moment before a card is given back: what still lies on it, and that it is pulled out first. */
+@Component({
+  selector: 'ts-give-back-dialog',
+  imports: [DialogModule, ButtonModule, CountPipe],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <p-dialog
+      [header]="'Give ' + card() + ' back?'"
+      closeAriaLabel="Close"
+      [modal]="true"
+      [visible]="true"
+      (visibleChange)="done.emit()"
+      [style]="{ width: '520px' }"
+    >
+      @if (store.intake()?.present) {
+        <p class="pull"><i class="pi pi-eject" aria-hidden="true"></i> <b>Pull it out of the reader first.</b></p>
+      }
+      @if (onIt(); as n) {
+        <p>
+          It was not cleared: it still holds {{ n === 1 ? 'its' : 'all' }} {{ n | count: 'file' }}. Whoever gets it has them, and
+          clears the card in the camera.
+        </p>
+      } @else {
+        <p>It was cleared: nothing of this intake is on it any more.</p>
+      }
+      @if (store.counts().left; as left) {
+        <p class="attention">
+          {{ left | count: 'item' }} on it {{ left === 1 ? 'was' : 'were' }} left, and stand{{ left === 1 ? 's' : '' }} nowhere
+          else.
+        </p>
+      }
+      <ng-template #footer>
+        @if (store.intake()?.present && onIt()) {
+          <button pButton type="button" class="p-button-outlined" (click)="clear.emit()">Clear it first…</button>
+        }
+        <button pButton type="button" (click)="accept.emit()">Give back</button>
+      </ng-template>
+    </p-dialog>
+  `,
+  styles: `
+    p + p {
+      margin-top: 8px;
+    }
+    .pull {
+      font-size: 18px;
+    }
+  `,
+})
+export class GiveBackDialog {
+  protected readonly store = inject(IntakeStore);
+  readonly done = output();
+  readonly accept = output();
+  readonly clear = output();
+
+  protected readonly card = computed(() => this.store.intake()?.card.label ?? 'this card');
+  protected readonly onIt = computed(() => this.store.material().filter((item) => item.goneAt === null).length);
+}
