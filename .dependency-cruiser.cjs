@@ -128,7 +128,7 @@ module.exports = {
       to: {
         path: 'node_modules',
         pathNot:
-          'node_modules/(date-fns|@date-fns/utc|@sindresorhus/(slugify|transliterate)|fast-xml-parser|fastest-levenshtein|papaparse|@types/papaparse)/',
+          'node_modules/(date-fns|@date-fns/utc|@sindresorhus/(slugify|transliterate)|chrono-node|fast-xml-parser|fastest-levenshtein|papaparse|@types/papaparse)/',
       },
     },
     ...roomRules,

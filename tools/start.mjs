@@ -43,7 +43,7 @@ if (!process.env.TALLY_DATABASE_URL) {
 }
 // The command line finds the same house by this. A database of somebody else's may have its password in its address.
 const started = join(home, 'started.json');
-const HOUSE = /^TALLY_(SETTINGS|DATABASE_URL|DATABASE_ADMIN_URL|DATA|HOUSE|ZONE|STATION|READERS|SHARED_DRIVE|SECOND_COPY|PORT|HOST)$/;
+const HOUSE = /^TALLY_(SETTINGS|DATABASE_URL|DATABASE_ADMIN_URL|DATA|HOUSE|ZONE|DATES|STATION|READERS|SHARED_DRIVE|SECOND_COPY|PORT|HOST)$/;
 const told = Object.entries({ ...process.env, ...env }).filter(([name, value]) => HOUSE.test(name) && value);
 writeFileSync(started, `${JSON.stringify({ env: Object.fromEntries(told) }, null, 2)}\n`, { mode: 0o600 });
 chmodSync(started, 0o600);

@@ -1,6 +1,6 @@
 import { utf8Bytes } from '@tally/core/rule';
 import { z } from 'zod';
-import { Day, Id, Instant, line } from './primitives.js';
+import { Day, Id, Instant, line, text } from './primitives.js';
 
 /** A path inside a card: relative, `/` between folders, nothing that leads out of it. */
 export const CardPath = z
@@ -20,26 +20,33 @@ function hasFileAsFolder(paths: readonly string[]): boolean {
   return paths.some((path) => path.split('/').some((_, index, parts) => index > 0 && files.has(parts.slice(0, index).join('/'))));
 }
 
-export const HandInStart = z.strictObject({
-  contributorId: Id,
-  assignmentId: Id.nullable(),
-  /** What the folder or card is called where it comes from. */
-  name: line(60),
-  files: z
-    .array(
-      z.strictObject({
-        path: CardPath,
-        bytes: z.number().int().min(0).max(1e13),
-        modifiedMs: z.number().int().min(0).max(8e15),
-        /** Fast identity: XXH128 over both ends; see core/copies. */
-        quickHash: Hash,
-      }),
-    )
-    .min(1, 'holds no files')
-    .max(50_000)
-    .refine((files) => new Set(files.map(({ path }) => path)).size === files.length, 'names a path twice')
-    .refine((files) => !hasFileAsFolder(files.map(({ path }) => path)), 'names a file that is a folder of another one'),
-});
+export const HandInStart = z
+  .strictObject({
+    /** Null: the list does not know who it is; then `saysName` says it. */
+    contributorId: Id.nullable(),
+    saysName: text(120).default(''),
+    assignmentId: Id.nullable(),
+    /** What the folder or card is called where it comes from. */
+    name: line(60),
+    files: z
+      .array(
+        z.strictObject({
+          path: CardPath,
+          bytes: z.number().int().min(0).max(1e13),
+          modifiedMs: z.number().int().min(0).max(8e15),
+          /** Fast identity: XXH128 over both ends; see core/copies. */
+          quickHash: Hash,
+        }),
+      )
+      .min(1, 'holds no files')
+      .max(50_000)
+      .refine((files) => new Set(files.map(({ path }) => path)).size === files.length, 'names a path twice')
+      .refine((files) => !hasFileAsFolder(files.map(({ path }) => path)), 'names a file that is a folder of another one'),
+  })
+  .refine(({ contributorId, saysName }) => contributorId !== null || saysName !== '', {
+    path: ['saysName'],
+    message: 'says who hands in, when the list does not know them',
+  });
 export type HandInStart = z.infer<typeof HandInStart>;
 
 /** wanted: send it; arrived: its bytes here equal those in the browser; filed: they stand on the drive already. */
@@ -51,6 +58,10 @@ export const HandInView = z.object({
   /** The intake it became; null while it is on its way, and when there was nothing new. */
   intakeNumber: z.string().nullable(),
   done: z.boolean(),
+  name: z.string(),
+  begunAt: Instant,
+  /** Files that stand, proven, in every required place that must hold them: when all do, the card may be emptied. */
+  safe: z.number().int(),
 });
 export type HandInView = z.infer<typeof HandInView>;
 

@@ -63,6 +63,8 @@ export const IntakeSummary = z.object({
   note: z.string().nullable(),
   /** Filing pauses until somebody lets it go on. */
   paused: z.boolean(),
+  /** Did it come in through a browser? Then there is no card to clear or to give back. */
+  handedIn: z.boolean(),
   /** What of it is whose and was shot for what, the most first; empty while nothing is known of its items. */
   parts: z.array(
     z.object({

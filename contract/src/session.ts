@@ -1,3 +1,4 @@
+import { DATE_ORDERS } from '@tally/core/capture';
 import { z } from 'zod';
 import { Id, Instant, line } from './primitives.js';
 
@@ -18,6 +19,8 @@ export const Session = z.object({
   station: z.string(),
   house: z.string(),
   zone: z.string(),
+  /** In which order the house writes a date in figures. */
+  dates: z.enum(DATE_ORDERS),
   /** The server's clock: the interface follows it, so that both speak of one day. */
   now: Instant,
 });

@@ -1,3 +1,4 @@
+import { DATE_ORDERS } from '@tally/core/capture';
 import { PLACE_FILLS, PLACE_KINDS } from '@tally/contract';
 import { KINDS } from '@tally/core/card';
 import { existsSync, readFileSync } from 'node:fs';
@@ -62,6 +63,8 @@ export const Settings = z.strictObject({
   /** Previews and other things that can be made again. */
   dataDir: folder,
   house: z.string().min(1).max(80).default('Our house'),
+  /** In which order the house writes a date in figures. */
+  dates: z.enum(DATE_ORDERS).default('day first'),
   zone: zone.default(Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'),
   station: z.string().min(1).max(40).default('Station 1'),
   /** Where cards appear: a folder pattern each; each match is a card. */
@@ -98,6 +101,7 @@ export const ENVIRONMENT = {
   TALLY_DATA: 'dataDir',
   TALLY_HOUSE: 'house',
   TALLY_ZONE: 'zone',
+  TALLY_DATES: 'dates',
   TALLY_STATION: 'station',
   TALLY_READERS: 'readers',
   TALLY_ROLE: 'role',

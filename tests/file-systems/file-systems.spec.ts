@@ -123,7 +123,7 @@ suite('cards and places', () => {
     expect([one!.links, two!.links]).toEqual([shared, second].map((kind) => kind !== 'exfat'));
     // Nothing was written to the card, and it may be cleared.
     expect(await clearanceNow(test.house, id, true)).toMatchObject({ safe: true, files: 32, full: true });
-    expect(await clearCard(test.house, id, { files: 32, letGo: false, sure: false }, { who: 'wren' })).toMatchObject({
+    expect(await clearCard(test.house, id, { files: 32, letGo: false, keep: false, sure: false }, { who: 'wren' })).toMatchObject({
       removed: 32,
       stayed: [],
     });
@@ -232,7 +232,7 @@ suite('what a file system refuses', () => {
     const id = await bring(test, card.at);
     await fileNow(test.house, id);
     await expectWhole(id, card.at, 5);
-    const answer = await clearCard(test.house, id, { files: 5, letGo: false, sure: false }, { who: 'wren' });
+    const answer = await clearCard(test.house, id, { files: 5, letGo: false, keep: false, sure: false }, { who: 'wren' });
     expect(answer).toMatchObject({ removed: 0 });
     expect(answer.stayed.map(({ why: reason }) => reason)).toEqual(
       Array.from({ length: 5 }, () => 'it cannot be removed (EROFS)'),

@@ -164,7 +164,7 @@ suite('three stations', () => {
   it('clear their cards for somebody who sits at the desk', async () => {
     for (const station of STATIONS) {
       const [card] = await intakesWhere(desk.house.db, 'k.volume = $1', [`CARD-${station}-1`]);
-      const cleared = clearAt(desk.house, card!.id, { files: FILES, letGo: false, sure: false }, 'wren');
+      const cleared = clearAt(desk.house, card!.id, { files: FILES, letGo: false, keep: false, sure: false }, 'wren');
       const folder = join(reader(station), `CARD-${station}-1`, 'DCIM');
       if (station === 3) {
         // It cannot look at the copies in the second place, so nothing goes.

@@ -76,6 +76,20 @@ export function isoCaptureTime(time: Pick<CaptureTime, 'local' | 'offsetMinutes'
 
 export type DateDoubt = 'camera epoch' | 'in the future' | 'no date in the file';
 
+/** The same as a person says it. */
+export function doubtInWords(doubt: DateDoubt | string): string {
+  switch (doubt) {
+    case 'camera epoch':
+      return 'the camera’s clock was never set';
+    case 'in the future':
+      return 'dated in the future';
+    case 'no date in the file':
+      return 'no date in the file: the file’s own time stands for it';
+    default:
+      return doubt;
+  }
+}
+
 /** Years in which a clock without power starts again. Common practice, no source. */
 export const EPOCH_DAYS: readonly string[] = ['1970-01-01', '1980-01-01', '1999-12-31', '2000-01-01', '2001-01-01'];
 

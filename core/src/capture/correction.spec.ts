@@ -43,7 +43,14 @@ describe('putting a clock right', () => {
     expect(readTrueTime('14:05', camera)).toBe('2026-04-18T14:05:00');
     expect(readTrueTime(' 2026-04-19 7:05:30 ', camera)).toBe('2026-04-19T07:05:30');
     expect(readTrueTime('19.04.2026 07:05', camera)).toBe('2026-04-19T07:05:00');
-    for (const wrong of ['', '25:00', 'noon', '2026-04-19', '14:5', '2026-02-30 10:00'])
+    expect(readTrueTime('19 April 2026 6:05', camera)).toBe('2026-04-19T06:05:00');
+    expect(readTrueTime('19/04/2026 06:05', camera)).toBe('2026-04-19T06:05:00');
+    expect(readTrueTime('April 19, 2026 6:05 pm', camera)).toBe('2026-04-19T18:05:00');
+    expect(readTrueTime('noon', camera)).toBe('2026-04-18T12:00:00');
+    // Figures alone are read as the house writes them.
+    expect(readTrueTime('03/04/2026 06:05', camera)).toBe('2026-04-03T06:05:00');
+    expect(readTrueTime('03/04/2026 06:05', camera, 'month first')).toBe('2026-03-04T06:05:00');
+    for (const wrong of ['', '25:00', 'at the pier', '2026-04-19', '14:5', '2026-02-30 10:00'])
       expect(readTrueTime(wrong, camera)).toBeNull();
   });
 });

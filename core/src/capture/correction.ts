@@ -1,4 +1,4 @@
-import { parseWallClock, wallClockMs, type WallClock } from './wall-clock.js';
+import { wallClockMs, type WallClock } from './wall-clock.js';
 
 /** A clock that ran wrong, or one that was right for another time zone. */
 export const CORRECTION_KINDS = ['clock', 'zone'] as const;
@@ -50,15 +50,4 @@ export function shiftInWords(seconds: number): string {
     if (n) parts.push(`${n} ${unit === 'days' && n === 1 ? 'day' : unit}`);
   }
   return `${parts.join(' ')} ${seconds > 0 ? 'later' : 'earlier'}`;
-}
-
-/**
- * Reads a true time as people type it, filling in what they leave out from the camera's own: `14:05`, `14:05:30`,
- * `2026-04-18 14:05`, `18.04.2026 14:05`. @returns null when it is no time.
- */
-export function readTrueTime(text: string, cameraLocal: WallClock): WallClock | null {
-  const typed = text.trim();
-  const timeOnly = /^\d{1,2}:\d{2}(:\d{2})?$/.test(typed);
-  if (!timeOnly && !/\d:\d{2}/.test(typed)) return null;
-  return parseWallClock(timeOnly ? `${cameraLocal.slice(0, 10)} ${typed}` : typed);
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { companionLeaders, extensionOf, kindOf, runsOf, setAsideReason, stemOf } from './index.js';
+import { cameraName, companionLeaders, extensionOf, kindOf, runsOf, setAsideReason, stemOf } from './index.js';
 
 describe('kinds', () => {
   it.each([
@@ -129,3 +129,12 @@ describe('runs', () => {
     );
   });
 });
+
+it.each([
+  ['Halden', 'M4', 'Halden M4'],
+  ['Plover', 'Plover 3', 'Plover 3'],
+  ['PLOVER', 'Plover', 'Plover'],
+  ['Plover', 'Ploverette 2', 'Plover Ploverette 2'],
+  ['Halden', null, 'Halden'],
+  [null, null, ''],
+])('a camera of make %s and model %s is called %s', (make, model, name) => expect(cameraName({ make, model })).toBe(name));

@@ -8,3 +8,4 @@ export * from './kind.js';
 export * from './set-aside.js';
 export * from './companions.js';
 export * from './runs.js';
+export * from './camera-name.js';

@@ -36,7 +36,7 @@ export function whyNotTo(card: CardStanding, to: Tray): string | null {
       if (tray === 'in') return 'It leaves this tray through the desk: open it first.';
       return whyNotDone(intake);
     case 'out':
-      return tray === 'to give back' ? null : 'It goes to *to give back* first, when everything taken from it tallies.';
+      return tray === 'to give back' ? null : 'It goes to “to give back” first, when everything taken from it tallies.';
   }
 }
 

@@ -21,9 +21,10 @@ import {
   unfinishedHandIns,
 } from './store/hand-ins.js';
 import { receiveCard } from './receive.js';
-import { type House, lockIntake, record, Refusal, setSlip, theIntake } from '../house/index.js';
+import { type House, lockIntake, record, Refusal, setNote, setSlip, theIntake } from '../house/index.js';
 import { linkEnd, listAssignments, listContributors, mustExist } from '../people/index.js';
 import { filedByIdentity, refreshTotals } from '../seeing/index.js';
+import { UNKNOWN_NOTE } from '../slip/index.js';
 
 interface Who {
   readonly id: number;
@@ -58,10 +59,17 @@ export async function handInChoices(house: House, personId: number): Promise<Han
   return {
     house: house.settings.house,
     zone: house.settings.zone,
-    contributors: contributors.map(({ id, name }) => ({ id, name })),
+    contributors: toldApart(contributors),
     assignments: assignments.slice(0, 60).map(({ id, title, from, to }) => ({ id, title, from, to })),
     until: until?.toISOString() ?? null,
   };
+}
+
+/** Two of one name are told apart by their codes. */
+function toldApart(all: readonly { id: number; name: string; code: string }[]): HandInChoices['contributors'] {
+  const times = new Map<string, number>();
+  for (const { name } of all) times.set(name, (times.get(name) ?? 0) + 1);
+  return all.map(({ id, name, code }) => ({ id, name: times.get(name)! > 1 ? `${name} (${code})` : name }));
 }
 
 /**
@@ -72,7 +80,7 @@ export async function beginHandIn(house: House, start: HandInStart, who: Who): P
   const { db } = house;
   const lines = start.files.map((file) => `${file.path}\0${file.bytes}\0${file.quickHash}`).sort();
   const listing = createHash('sha256')
-    .update(JSON.stringify([start.contributorId, start.assignmentId, lines]))
+    .update(JSON.stringify([start.contributorId, start.saysName, start.assignmentId, lines]))
     .digest();
   const id = await inTransaction(db, async (tx) => {
     await mustExist(tx, 'contributor', start.contributorId);
@@ -162,6 +170,8 @@ async function takeIn(house: House, handIn: HandInRow, who: string): Promise<voi
   await inTransaction(db, async (tx) => {
     await lockIntake(tx, intakeId);
     if (!(await setHandInIntake(tx, id, intakeId))) return;
+    if (handIn.contributorId === null)
+      await setNote(tx, intakeId, `${UNKNOWN_NOTE}${handIn.saysName}”, whom the list does not know: say who it is.`);
     if ((await theIntake({ db: tx }, intakeId)).state === 'open')
       await setSlip(tx, intakeId, { contributorId: handIn.contributorId, assignmentId: handIn.assignmentId });
     await refreshTotals(tx, intakeId);

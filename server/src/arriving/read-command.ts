@@ -1,3 +1,4 @@
+import { cameraName } from '@tally/core/card';
 import { EXIT, jsonLine, table } from '../cli/output.js';
 import { isoCaptureTime } from '@tally/core/capture';
 import { formatBytes } from '@tally/core/logbook';
@@ -38,7 +39,7 @@ function readLine(item: ReadLine) {
 }
 
 function readRow(item: ReadLine): (string | number | null)[] {
-  const camera = [item.make, item.model].filter(Boolean).join(' ');
+  const camera = cameraName({ make: item.make ?? null, model: item.model ?? null });
   const companion = item.leader === item.path ? null : `with ${item.leader.slice(item.leader.lastIndexOf('/') + 1)}`;
   const note = item.setAside ? `set aside: ${item.setAside}` : [item.problem, item.remark, companion].filter(Boolean).join('; ');
   return [item.path, item.kind, formatBytes(item.bytes), isoCaptureTime(item.captured), item.captured.source, camera, note];

@@ -58,7 +58,7 @@ async function filedCard(
   await file(id);
   return { id, path };
 }
-const ask = { files: 2, letGo: false, sure: false };
+const ask = { files: 2, letGo: false, keep: false, sure: false };
 const on = async (path: string) => (await readdir(path, { recursive: true })).filter((name) => name.endsWith('.JPG'));
 const kinds = async (id: number) => (await eventsOf(desk.house.db, id)).map(({ kind }) => kind);
 

@@ -44,7 +44,7 @@ async function filedCard(files: Record<string, number> = { 'DCIM/1.JPG': 5000, '
 }
 const kindsOf = async (id: number, full = false) => (await clearanceNow(test.house, id, full)).reasons.map(({ kind }) => kind);
 const clear = (id: number, ask: Partial<Parameters<typeof clearCard>[2]> = {}) =>
-  clearCard(test.house, id, { files: 2, letGo: false, sure: false, ...ask }, { who: 'wren' });
+  clearCard(test.house, id, { files: 2, letGo: false, keep: false, sure: false, ...ask }, { who: 'wren' });
 const filesOn = async (path: string) =>
   (await readdir(path, { recursive: true })).filter((name) => statSync(join(path, name)).isFile()).sort();
 
@@ -111,7 +111,7 @@ describe('not safe, and nothing goes', () => {
     const before = await filesOn(card.path);
     expect(await kindsOf(card.id)).toContain(reason);
     await expect(clear(card.id)).rejects.toThrow('Not safe to clear');
-    await expect(clear(card.id, { letGo: true, sure: true })).rejects.toThrow('Not safe to clear');
+    await expect(clear(card.id, { letGo: true, keep: false, sure: true })).rejects.toThrow('Not safe to clear');
     expect(await filesOn(card.path)).toEqual(before);
     expect((await theIntake(test.house, card.id)).clearedAt).toBeNull();
   });

@@ -46,7 +46,7 @@ describe('a house card from lending to lending', () => {
     await expect(moveCard(test.house, key.id, 'to give back', 'wren')).rejects.toThrow('leaves this tray through the desk');
     await expect(moveCard(test.house, key.id, 'on the desk', 'wren')).rejects.toThrow('put it into a reader');
     await expect(lend(test.house, { things: [key], contributorId: other, due: null, note: '' }, 'wren')).rejects.toThrow(
-      'C-031 cannot be lent. It goes to *to give back* first',
+      'C-031 cannot be lent. It goes to “to give back” first',
     );
 
     // Nothing on it tells which card it is: the label does.

@@ -56,7 +56,7 @@ const KINDS: Readonly<Record<Tray, string>> = {
 };
 
 const SAYS: Readonly<Record<Tray, (lent: string) => string>> = {
-  in: (lent) => `${lent} lies in the tray *in*.`,
+  in: (lent) => `${lent} lies in the tray “in”.`,
   'on the desk': () => ' lies on the desk.',
   'to give back': () => ' waits to be given back.',
   out: () => ' given back.',

@@ -155,7 +155,11 @@ export async function settle(house: House, intake: IntakeRow, problems: readonly
     // A wish to pause that was not seen in time is over with it.
     if (state === 'tallied') {
       await happens(tx, house, intake.id, { what: 'settled', whole: true }, { note: null });
-      const text = `${totals.filed} items tally in ${await filedTo({ ...house, db: tx })} (${formatBytes(totals.bytes)} on the card).`;
+      const filedBytes = [...new Map(copies.map(({ path, bytes }) => [path, bytes])).values()].reduce(
+        (sum, bytes) => sum + bytes,
+        0,
+      );
+      const text = `${totals.filed} items tally in ${await filedTo({ ...house, db: tx })} (${formatBytes(filedBytes)}).`;
       await record(tx, { at: clock(), kind: 'tallied', intakeId: intake.id, who: null, text });
       await rememberBodies(tx, intake);
     } else {

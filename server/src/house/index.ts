@@ -22,6 +22,7 @@ export {
   lyingAt,
   type PartOfIntake,
   setCleared,
+  setNote,
   setRule,
   setSlip,
   summaryOf,

@@ -140,7 +140,7 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'POST /api/rules': { rule: { folderLine: '{captured:yyyy}', fileLine: '{original}_{n}' }, note: 'why', from: 1 },
   'POST /api/intakes/:id/file': { seal: 'x' },
   'POST /api/intakes/:id/halt': { wish: 'pause' },
-  'POST /api/intakes/:id/clear': { files: 1, items: [itemId], letGo: true, sure: true },
+  'POST /api/intakes/:id/clear': { files: 1, items: [itemId], letGo: true, keep: false, sure: true },
   'POST /api/intakes/:id/restore': { cardOf: intakeId },
   'PATCH /api/intakes/:id/slip': { ...test.slip, cardLabel: 'C-9', onInsert: 'show' },
   'PATCH /api/intakes/:id/taken': { itemIds: [itemId], taken: true },

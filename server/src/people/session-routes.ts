@@ -12,6 +12,7 @@ export function sessionRoutes(house: House, access: Access): Router {
     station: settings.station,
     house: settings.house,
     zone: settings.zone,
+    dates: settings.dates,
     now: clock().toISOString(),
   });
   const routes = Router();

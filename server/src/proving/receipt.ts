@@ -97,7 +97,7 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
     card: [intake.card.label, intake.card.volume].filter(Boolean).join(', '),
     contributor: everybody(intake).join('; '),
     assignment: everyAssignment(intake).join('; '),
-    received: `${time(intake.receivedAt)} by ${intake.receivedBy} at ${intake.station}`,
+    received: `${time(intake.receivedAt)} ${receivedWords(intake)}`,
     filedAt: filedAt && time(filedAt),
     clearedAt: intake.clearedAt === null ? null : time(new Date(intake.clearedAt)),
     printedAt: time(house.clock()),
@@ -110,6 +110,10 @@ async function receiptNow(house: House, intakeId: number, base: string): Promise
   };
   return { said, rows };
 }
+
+/** What nobody received by hand was received by the station itself: that is not said twice. */
+const receivedWords = ({ receivedBy, station }: IntakeRow): string =>
+  receivedBy === station ? `at ${station}` : `by ${receivedBy} at ${station}`;
 
 /** Why an item was not filed, and what became of it since. */
 function whyNotFiled(item: ItemRow): string {

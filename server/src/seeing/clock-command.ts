@@ -1,3 +1,4 @@
+import { cameraName } from '@tally/core/card';
 import { EXIT, jsonLine, table, WHO, WrongUse } from '../cli/output.js';
 import type { BodyView } from '@tally/contract';
 import { readTrueTime, shiftBetween, shiftInWords } from '@tally/core/capture';
@@ -20,7 +21,7 @@ export async function clockCommand(house: House, number: string, options: ClockO
   const bodies = await cameraBodies(house, id);
   if (!options.true && !options.seconds && !options.zone) return showBodies(bodies, options.json ?? false);
   const shift = await shiftOf(house, id, options);
-  const names = (body: BodyView) => [body.serial, body.model, [body.make, body.model].filter(Boolean).join(' ')];
+  const names = (body: BodyView) => [body.serial, body.model, cameraName(body)];
   const wanted = shift.body ?? options.camera;
   const body = bodies.filter((one) => (wanted ? names(one).includes(wanted) : bodies.length === 1));
   if (body.length !== 1)
@@ -49,7 +50,7 @@ async function shiftOf(
   }
   if (!options.item) throw new WrongUse('--true needs --item PATH: the picture whose true time is known.');
   const [item] = await itemsThatFit(house, id, [options.item]);
-  const moment = readTrueTime(options.true!, item!.cameraLocal);
+  const moment = readTrueTime(options.true!, item!.cameraLocal, house.settings.dates);
   if (!moment) throw new WrongUse(`${options.true} is no time. Examples: 14:05, 2026-04-18 14:05:30.`);
   const body = item!.serial ?? item!.model;
   return { seconds: shiftBetween(item!.cameraLocal, moment), kind: 'clock', ...(body ? { body } : {}) };
@@ -61,7 +62,7 @@ function showBodies(bodies: readonly BodyView[], json: boolean): number {
     table(
       ['camera', 'serial', 'items', 'first', 'last', 'moved', 'known as', 'found before'],
       bodies.map((body) => [
-        ...[[body.make, body.model].filter(Boolean).join(' '), body.serial, body.items, body.first, body.last],
+        ...[cameraName(body), body.serial, body.items, body.first, body.last],
         ...[body.shiftSeconds ? shiftInWords(body.shiftSeconds) : '', body.owner?.name ?? ''],
         body.remembered ? shiftInWords(body.remembered.seconds) : '',
       ]),

@@ -1,4 +1,5 @@
 import type { BelongChange, BodyView, ClockChange, JudgeChange } from '@tally/contract';
+import { cameraName } from '@tally/core/card';
 import { EPOCH_DAYS, shiftInWords } from '@tally/core/capture';
 import { type Db, inTransaction } from '../db/database.js';
 import { assignmentsOfItems, bodiesOf, rememberCorrection, setBelonging, setJudgement, shiftBody } from './store/judgements.js';
@@ -66,7 +67,7 @@ export async function correctClock(house: House, intakeId: number, change: Clock
     const at = house.clock();
     if (serial) await rememberCorrection(tx, { make: make ?? '', model: model ?? '', serial }, shift, who, at);
     await refreshTotals(tx, intakeId);
-    const camera = [make, model, serial && `no. ${serial}`].filter(Boolean).join(' ');
+    const camera = [cameraName({ make, model }), serial && `no. ${serial}`].filter(Boolean).join(' ');
     const text = `Clock of ${camera}: ${count} items ${shiftInWords(shift.seconds)}${shift.kind === 'zone' ? ' (time zone)' : ''}.`;
     await record(tx, { at, kind: 'clock', intakeId, who, text, data: change });
     await tell(tx, { type: 'items', intakeId });

@@ -1,5 +1,5 @@
 import type { StickRuns } from '@tally/contract';
-import type { Kind } from '@tally/core/card';
+import { cameraName, type Kind } from '@tally/core/card';
 import { notchesOf } from '@tally/core/copies';
 import type { Db } from '../db/database.js';
 import type { IntakeTotals } from '../db/entities/intake.js';
@@ -32,7 +32,7 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
     sum.items++;
     sum.bytes += item.bytes;
     bytes += item.bytes;
-    const camera = [item.make, item.model].filter(Boolean).join(' ');
+    const camera = cameraName(item);
     if (camera) cameras.set(camera, (cameras.get(camera) ?? 0) + 1);
   }
   const named = items.filter((item) => item.kind !== 'sidecar' && item.kind !== 'other');

@@ -4,4 +4,4 @@
  * Out: the slip as it stands; material for planning and for trying rules.
  */
 export { planItemsOf, planMaterial, type ReadLine, whyLeft } from './material.js';
-export { changeSlip } from './slip.js';
+export { UNKNOWN_NOTE, changeSlip } from './slip.js';

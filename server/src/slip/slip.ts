@@ -1,9 +1,23 @@
 import type { SlipChange } from '@tally/contract';
 import { inTransaction } from '../db/database.js';
-import { happens, type House, lockIntake, record, Refusal, setOnInsert, setSlip, tell, theIntake } from '../house/index.js';
+import {
+  happens,
+  type House,
+  lockIntake,
+  record,
+  Refusal,
+  setNote,
+  setOnInsert,
+  setSlip,
+  tell,
+  theIntake,
+} from '../house/index.js';
 import { refreshTotals } from '../seeing/index.js';
 import { sayLabel } from '../counter/index.js';
 import { mustExist } from '../people/index.js';
+
+/** How the note of a hand-in begins that is from somebody whom the list does not know. */
+export const UNKNOWN_NOTE = 'Handed in by “';
 
 /** Says whose and what a card is. Once items are filed, contributor and assignment stay as they were filed. */
 export async function changeSlip(house: House, intakeId: number, change: SlipChange, who: string): Promise<void> {
@@ -17,6 +31,8 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     await mustExist(tx, 'contributor', change.contributorId);
     await mustExist(tx, 'assignment', change.assignmentId);
     await setSlip(tx, intakeId, change);
+    // Whoever handed in and was not known is known now.
+    if (change.contributorId && intake.note?.startsWith(UNKNOWN_NOTE)) await setNote(tx, intakeId, null);
     if (change.cardLabel !== undefined) await sayLabel(tx, house, intakeId, change.cardLabel, who);
     const { card } = await happens(tx, house, intakeId, { what: 'said' });
     if (change.onInsert !== undefined) await setOnInsert(tx, card.id, change.onInsert);

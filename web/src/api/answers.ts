@@ -68,6 +68,7 @@ const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodTy
   ['GET', /^\/api\/things\/[a-z]+\/\d+\/loans$/, LoanHistory],
   ['GET', /^\/api\/hand-in\/choices$/, HandInChoices],
   ['POST', /^\/api\/hand-in$/, HandInView],
+  ['GET', /^\/api\/hand-in\/\d+$/, HandInView],
   ['POST', /^\/api\/hand-in\/\d+\/done$/, HandInView],
   ['POST', /^\/api\/hand-in\/links$/, HandInLinkView],
 ];

@@ -20,6 +20,10 @@ export class HandInService {
     return this.http.get<HandInChoices>('/api/hand-in/choices');
   }
 
+  one(id: number): Observable<HandInView> {
+    return this.http.get<HandInView>(`/api/hand-in/${id}`);
+  }
+
   begin(start: HandInStart): Observable<HandInView> {
     return this.http.post<HandInView>('/api/hand-in', start);
   }

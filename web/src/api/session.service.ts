@@ -14,6 +14,9 @@ export class SessionService {
   readonly session = this.current.asReadonly();
   readonly zone = computed(() => this.current()?.zone ?? 'UTC');
 
+  /** In which order the house writes day and month. */
+  readonly dates = computed(() => this.current()?.dates ?? 'day first');
+
   /** The house's time now: the server's clock, not this browser's. */
   now(): Date {
     return new Date(Date.now() + this.clockAheadMs);

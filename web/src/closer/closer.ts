@@ -14,7 +14,8 @@ import {
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import type { ItemView } from '@tally/contract';
-import { isoCaptureTime, shiftInWords } from '@tally/core/capture';
+import { doubtInWords, isoCaptureTime, shiftInWords } from '@tally/core/capture';
+import { cameraName } from '@tally/core/card';
 import { standingInWords } from '@tally/core/life';
 import { sharpnessBar } from '@tally/core/looks';
 import { InputTextModule } from 'primeng/inputtext';
@@ -157,7 +158,7 @@ interface Fact {
         <span
           >{{ time(one.lead) }} <span class="quiet">by {{ one.lead.captured.source }}</span></span
         >
-        <span>{{ one.lead.make }} {{ one.lead.model }}</span>
+        <span>{{ camera(one) }}</span>
         @if (one.lead.width) {
           <span>{{ one.lead.width }} × {{ one.lead.height }}</span>
         }
@@ -250,7 +251,7 @@ export class Closer {
     if (!lead) return null;
     if (lead.twinOf) return `the same bytes as ${lead.twinOf}`;
     if (lead.namesake) return `another picture had this name: ${lead.namesake}`;
-    return lead.problem ?? lead.remark ?? lead.captured.doubt;
+    return lead.problem ?? lead.remark ?? (lead.captured.doubt && doubtInWords(lead.captured.doubt));
   });
 
   private readonly written = toSignal(
@@ -273,7 +274,7 @@ export class Closer {
         captured.shiftSeconds ? `${captured.camera.replace('T', ' ')}, moved ${shiftInWords(captured.shiftSeconds)}` : '',
       ],
       ['As written', captured.original],
-      ['Camera', [lead.make, lead.model].filter(Boolean).join(' ')],
+      ['Camera', cameraName(lead)],
       ['Serial number', lead.serial ?? ''],
     ] as const;
     return [...own.filter(([, value]) => value).map(([name, value]) => ({ name, value })), ...this.written()];
@@ -381,6 +382,10 @@ export class Closer {
     { name: 'reshoot', key: 'R' },
     { name: 'hold', key: 'H' },
   ] as const;
+
+  protected camera({ lead }: Tile): string {
+    return cameraName(lead);
+  }
 
   protected nameOfTile(tile: Tile): string {
     return nameOf(tile.lead);

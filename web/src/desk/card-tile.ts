@@ -4,6 +4,7 @@ import type { IntakeSummary, Progress } from '@tally/contract';
 import { formatDuration } from '@tally/core/logbook';
 import { daysForgotten } from '@tally/core/trays';
 import { SessionService } from '../api/session.service';
+import { nextStepOf } from './next';
 import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
 import { Stick } from '../stick/stick';
 
@@ -23,12 +24,14 @@ import { Stick } from '../stick/stick';
       </span>
       <strong>{{ intake().contributor?.name ?? 'Who is this from?' }}</strong>
       <span class="quiet">{{ intake().assignment?.title ?? intake().card.volume }}</span>
-      <span class="quiet">{{ intake().items | count: 'item' }}, {{ intake().bytes | bytes }}</span>
-      <span class="quiet" [class.trouble]="bad()">{{ how() }}</span>
+      <span class="quiet size">{{ intake().items | count: 'item' }}, {{ intake().bytes | bytes }}</span>
+      <span class="quiet how" [class.trouble]="bad()">{{ how() }}</span>
+      <span class="next" [class.waits]="step().urgency === 2">{{ step().words }}</span>
       <ts-stick [runs]="intake().stick" />
     </a>
   `,
   styleUrl: './card-shape.css',
+  host: { '[class.line]': 'line()' },
   styles: `
     ts-stick {
       margin-top: 6px;
@@ -38,6 +41,9 @@ import { Stick } from '../stick/stick';
 export class CardTile {
   readonly intake = input.required<IntakeSummary>();
   readonly progress = input<Progress>();
+  /** One line instead of a tile: where many lie in a tray. */
+  readonly line = input(false);
+  protected readonly step = computed(() => nextStepOf(this.intake()));
   private readonly time = inject(HouseTimePipe);
   private readonly session = inject(SessionService);
 

@@ -1,19 +1,24 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
 import { CdkDrag, CdkDropList, CdkDropListGroup, type CdkDragDrop } from '@angular/cdk/drag-drop';
 import type { Desk, HandedIn, IntakeSummary, Progress, Thing, Tray } from '@tally/contract';
 import { formatDuration } from '@tally/core/logbook';
 import { daysForgotten } from '@tally/core/trays';
 import { MessageService } from 'primeng/api';
-import { catchError, of, switchMap, throttleTime, timer, type Observable } from 'rxjs';
+import { InputTextModule } from 'primeng/inputtext';
+import { catchError, of, switchMap, tap, throttleTime, timer, type Observable } from 'rxjs';
 import { LendingService } from '../api/lending.service';
 import { DeskService } from '../api/desk.service';
+import { IntakesService } from '../api/intakes.service';
 import { LiveService } from '../api/live.service';
 import { wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { HouseTimePipe } from '../shared/amounts';
 import { FindBox } from '../shared/find-box';
+import { undoable } from '../shared/undo-toast';
+import { LabelScans } from '../shell/label-scans';
 import { CardTile } from './card-tile';
 import { Expected } from './expected';
 import { HandInLink } from './hand-in-link';
@@ -21,6 +26,7 @@ import { HandedInTile } from './handed-in-tile';
 import { ButtonModule } from 'primeng/button';
 import { LabelsDialog } from './labels-dialog';
 import { LentTile } from './lent-tile';
+import { byNeed } from './next';
 import { PlacesNow } from './places-now';
 
 interface Lane {
@@ -32,7 +38,12 @@ interface Lane {
   readonly cards: readonly IntakeSummary[];
   readonly lent: readonly Thing[];
   readonly empty: string;
+  /** More than a row of tiles: a line each. */
+  readonly asLines: boolean;
 }
+
+/** As many tiles stand in a row on an ordinary screen. */
+const A_ROW = 4;
 
 /** Keys that move the card that has the focus. */
 const TRAY_KEYS: Readonly<Record<string, Tray>> = { i: 'in', d: 'on the desk', g: 'to give back', o: 'out' };
@@ -55,6 +66,8 @@ const MOST_LENT = 6;
     HandInLink,
     LabelsDialog,
     ButtonModule,
+    FormsModule,
+    InputTextModule,
     FindBox,
     HouseTimePipe,
   ],
@@ -66,6 +79,19 @@ const MOST_LENT = 6;
         <span class="quiet">{{ now() | houseTime: 'long' }}</span>
         <button pButton type="button" class="p-button-outlined labels" (click)="printing.set(true)">Labels</button>
         <ts-hand-in-link />
+        <form class="label" (ngSubmit)="typedLabel()">
+          <input
+            pInputText
+            class="mono"
+            name="label"
+            maxlength="24"
+            autocomplete="off"
+            placeholder="Tape label"
+            aria-label="Label on the tape of a card: what a scan of it does"
+            [ngModel]="label()"
+            (ngModelChange)="label.set($event)"
+          />
+        </form>
         <ts-find-box label="Find an intake by any word" placeholder="Find anything" (sought)="find($event)" />
       </header>
       @if (printing()) {
@@ -89,12 +115,19 @@ const MOST_LENT = 6;
               </h2>
               <div
                 class="shelf"
+                [class.lines]="lane.asLines"
                 cdkDropList
                 [cdkDropListSortingDisabled]="true"
                 (cdkDropListDropped)="dropped($event, lane.tray)"
               >
                 @for (card of lane.handedIn; track card.cardId) {
-                  <ts-handed-in-tile cdkDrag [cdkDragData]="card.cardId" [card]="card" (keydown)="key($event, card.cardId)" />
+                  <ts-handed-in-tile
+                    cdkDrag
+                    [cdkDragData]="card.cardId"
+                    [card]="card"
+                    [line]="lane.asLines"
+                    (keydown)="key($event, card.cardId)"
+                  />
                 }
                 @for (card of lane.cards; track card.id) {
                   <ts-card-tile
@@ -102,6 +135,7 @@ const MOST_LENT = 6;
                     [cdkDragData]="card.card.id"
                     [intake]="card"
                     [progress]="progress().get(card.id)"
+                    [line]="lane.asLines"
                     (keydown)="key($event, card.card.id)"
                   />
                 }
@@ -111,6 +145,7 @@ const MOST_LENT = 6;
                     [cdkDragData]="thing.id"
                     [cdkDragDisabled]="thing.kind !== 'card'"
                     [thing]="thing"
+                    [line]="lane.asLines"
                     (keydown)="thing.kind === 'card' && key($event, thing.id)"
                     (back)="back(thing)"
                   />
@@ -145,8 +180,14 @@ const MOST_LENT = 6;
     ts-hand-in-link {
       align-self: center;
     }
+    .label input {
+      width: 176px;
+    }
+    .label {
+      align-self: center;
+    }
     ts-find-box {
-      width: 280px;
+      width: 220px;
       align-self: center;
     }
     .columns {
@@ -156,14 +197,28 @@ const MOST_LENT = 6;
     }
     section {
       border-top: 1px solid var(--strong-line);
-      padding: 10px 0 18px;
+      padding: 0 0 12px;
+    }
+    section h2 {
+      position: sticky;
+      top: 0;
+      z-index: 2;
+      padding: 8px 0 4px;
+      background: var(--paper);
     }
     .shelf {
-      display: flex;
-      flex-wrap: wrap;
-      gap: 12px;
-      padding-top: 10px;
-      min-height: 96px;
+      display: grid;
+      grid-template-columns: repeat(auto-fill, minmax(192px, 1fr));
+      gap: 10px;
+      padding-top: 8px;
+      min-height: 44px;
+    }
+    .shelf.lines {
+      grid-template-columns: minmax(0, 1fr);
+      gap: 0;
+    }
+    .shelf .empty {
+      grid-column: 1 / -1;
     }
     .trouble {
       color: var(--trouble);
@@ -202,6 +257,9 @@ export class DeskPage {
   private readonly router = inject(Router);
   private readonly session = inject(SessionService);
   private readonly lending = inject(LendingService);
+  private readonly intakes = inject(IntakesService);
+  private readonly scans = inject(LabelScans);
+  protected readonly label = signal('');
   private readonly messages = inject(MessageService);
 
   protected readonly desk = signal<Desk | null>(null);
@@ -226,7 +284,7 @@ export class DeskPage {
       desk.handedIn.filter(({ days }) => days > 0).length + desk.in.filter((intake) => this.lain(intake) > 0).length;
     const overdue = desk.out.filter(({ loan }) => loan?.standing === 'overdue').length;
     const none = { trouble: '', handedIn: [], lent: [], cards: [] };
-    return [
+    const lanes: Omit<Lane, 'asLines'>[] = [
       {
         ...none,
         name: 'In',
@@ -234,7 +292,7 @@ export class DeskPage {
         says: said(desk.in.length + desk.handedIn.length, 'handed in, not begun'),
         trouble: forgotten ? `${forgotten} forgotten` : '',
         handedIn: desk.handedIn,
-        cards: desk.in,
+        cards: byNeed(desk.in),
         empty: 'Put a card into a reader: it shows here within two seconds.',
       },
       {
@@ -242,7 +300,7 @@ export class DeskPage {
         name: 'On the desk',
         tray: 'on the desk',
         says: deskSays || said(desk.onTheDesk.length, 'begun'),
-        cards: desk.onTheDesk,
+        cards: byNeed(desk.onTheDesk),
         empty: 'Open a card from the tray above to say whose it is.',
       },
       {
@@ -250,7 +308,7 @@ export class DeskPage {
         name: 'To give back',
         tray: 'to give back',
         says: tallied ? said(tallied, 'tallied') : '',
-        cards: desk.toGiveBack,
+        cards: byNeed(desk.toGiveBack),
         empty: 'Cards whose copies all tally come here.',
       },
       {
@@ -266,6 +324,7 @@ export class DeskPage {
         empty: 'Nothing of the house is lent.',
       },
     ];
+    return lanes.map((lane) => ({ ...lane, asLines: lane.cards.length + lane.handedIn.length > A_ROW }));
   });
 
   constructor() {
@@ -305,8 +364,25 @@ export class DeskPage {
     this.heard(this.lending.back([thing], false));
   }
 
+  /** A label that somebody types does what a scan of it does. */
+  protected typedLabel(): void {
+    const label = this.label().trim();
+    if (label) this.scans.scanned(label);
+    this.label.set('');
+  }
+
   private move(cardId: number, to: Tray): void {
-    this.heard(this.lending.move(cardId, to));
+    const card = to === 'out' ? this.desk()?.toGiveBack.find((intake) => intake.card.id === cardId) : undefined;
+    this.heard(this.lending.move(cardId, to).pipe(tap(() => card && this.givenBack(card))));
+  }
+
+  /** Said with what still lies on it, and with a moment to take it back. */
+  private givenBack({ id, card, clearedAt, present }: IntakeSummary): void {
+    const name = card.label ?? card.volume;
+    const pull = present ? ' Pull it out of the reader.' : '';
+    const holds = clearedAt === null ? ' It was not cleared: it still holds its files.' : '';
+    const undo = () => this.intakes.notGivenBack(id);
+    this.messages.add(undoable(`${name} is given back.${pull}${holds}`, { words: 'No, it is still here', undo }));
   }
 
   /** A refusal is told; what came of the rest shows on the desk by itself. */

@@ -74,7 +74,7 @@ describe('still expected', () => {
     expect(text()).toContain('2 cards Spring bird count4 of 6'.replace('cards ', 'cards'));
     const boxes = [...element.querySelectorAll('rect')].map((box) => box.getAttribute('fill'));
     expect(boxes).toEqual(['currentColor', 'currentColor', 'currentColor', 'currentColor', 'none', 'none']);
-    expect(text()).toContain('missing: Mateo Sorrel, Ola Brandt and 2 others');
+    expect(text()).toContain('2 cards missing; not handed in: Mateo Sorrel, Ola Brandt and 2 others');
   });
 
   it('nothing outstanding is said', async () =>

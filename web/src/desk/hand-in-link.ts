@@ -13,23 +13,29 @@ import { HouseTimePipe } from '../shared/amounts';
   imports: [ButtonModule, DialogModule, InputTextModule, HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <button pButton type="button" class="p-button-outlined" (click)="make()">Hand-in link</button>
+    <button pButton type="button" class="p-button-outlined" (click)="open.set(true)">Hand-in link</button>
     <p-dialog
       header="Hand in from elsewhere"
       closeAriaLabel="Close"
       [modal]="true"
-      [visible]="link() !== null"
-      (visibleChange)="link.set(null)"
+      [visible]="open()"
+      (visibleChange)="close()"
       [style]="{ width: '620px' }"
     >
       @if (link(); as made) {
         <p>Whoever opens this can hand in, and nothing else, until {{ made.expiresAt | houseTime: 'long' }}.</p>
+        <div class="row">
+          <input pInputText #box readonly class="mono" aria-label="Hand-in link" [value]="address()" (focus)="box.select()" />
+          <button pButton type="button" (click)="copy()">{{ copied() ? 'Copied' : 'Copy' }}</button>
+        </div>
+        <p class="quiet">It is shown only now: copy it before you close this.</p>
+      } @else {
+        <p>A link is good for a day. Whoever opens it can hand in from any browser, and do nothing else.</p>
+        <div class="row">
+          <button pButton type="button" (click)="make()">Make a link</button>
+          <a pButton class="p-button-outlined" href="/hand-in" target="_blank" rel="noopener">Open the hand-in page here</a>
+        </div>
       }
-      <div class="row">
-        <input pInputText #box readonly class="mono" aria-label="Hand-in link" [value]="address()" (focus)="box.select()" />
-        <button pButton type="button" (click)="copy()">{{ copied() ? 'Copied' : 'Copy' }}</button>
-      </div>
-      <p class="quiet">It is shown only now. <a href="/hand-in" target="_blank">Open the hand-in page here</a></p>
     </p-dialog>
     @if (problem()) {
       <p class="attention" role="alert">{{ problem() }}</p>
@@ -48,10 +54,17 @@ import { HouseTimePipe } from '../shared/amounts';
 })
 export class HandInLink {
   private readonly service = inject(HandInService);
+  protected readonly open = signal(false);
   protected readonly link = signal<HandInLinkView | null>(null);
   protected readonly problem = signal('');
   protected readonly copied = signal(false);
   protected readonly address = computed(() => `${globalThis.location.origin}/hand-in#k=${this.link()?.token ?? ''}`);
+
+  /** Its secret is shown once: a link that was made is not made again by looking. */
+  protected close(): void {
+    this.open.set(false);
+    this.link.set(null);
+  }
 
   protected make(): void {
     this.copied.set(false);

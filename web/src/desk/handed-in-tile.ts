@@ -18,12 +18,14 @@ import { CountPipe, HouseTimePipe } from '../shared/amounts';
       } @else {
         <span class="quiet">handed in {{ card().since | houseTime: 'time' }}</span>
       }
-      <span class="quiet">Put it into a reader.</span>
+      <span class="next">put it into a reader</span>
     </div>
   `,
   styleUrl: './card-shape.css',
+  host: { '[class.line]': 'line()' },
 })
 export class HandedInTile {
   readonly card = input.required<HandedIn>();
+  readonly line = input(false);
   protected readonly label = computed(() => this.card().label ?? 'no label');
 }

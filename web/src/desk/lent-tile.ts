@@ -20,6 +20,7 @@ import { loanWords } from '../shared/loan-words';
     </div>
   `,
   styleUrl: './card-shape.css',
+  host: { '[class.line]': 'line()' },
   styles: `
     .foot {
       display: flex;
@@ -31,6 +32,7 @@ import { loanWords } from '../shared/loan-words';
 })
 export class LentTile {
   readonly thing = input.required<Thing>();
+  readonly line = input(false);
   readonly back = output();
   protected readonly says = computed(() => loanWords(this.thing().loan!));
   protected readonly what = computed(() => (this.thing().kind === 'card' ? '' : this.thing().name || this.thing().kind));

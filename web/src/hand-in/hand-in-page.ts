@@ -1,8 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
+import type { HandInView } from '@tally/contract';
 import { Router } from '@angular/router';
 import { formatBytes, formatDuration } from '@tally/core/logbook';
 import { ButtonModule } from 'primeng/button';
+import { timer } from 'rxjs';
+import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { HandInService } from '../api/hand-in.service';
 import { SessionService } from '../api/session.service';
@@ -12,11 +16,13 @@ import { HandInStore } from './hand-in-store';
 import { Readers } from './readers';
 
 const SHOWN = 240;
+/** How often what was handed in is looked at again. */
+const LOOK_MS = 10_000;
 
 /** Handing in a card from any workstation: who am I, what is it for, where is it. Then it is sent and proven. */
 @Component({
   selector: 'ts-hand-in',
-  imports: [FormsModule, ButtonModule, SelectModule, Stick],
+  imports: [FormsModule, ButtonModule, InputTextModule, SelectModule, Stick],
   providers: [HandInStore, Readers],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -37,8 +43,12 @@ const SHOWN = 240;
               It is intake <b>{{ number }}</b> now, and lies on the coordinator’s desk.
             </p>
           }
-          <p>Nothing on your card was changed. Keep it as it is until somebody tells you that it may be cleared.</p>
-          <button pButton type="button" class="p-button-outlined" (click)="again()">Hand in another card</button>
+          <p>Nothing at your place was changed.</p>
+          @if (store.handIn(); as mine) {
+            <p class="fate" [class.safe]="isSafe(mine)" role="status">{{ fateOf(mine) }}</p>
+          }
+          <p class="quiet">This page shows it as it comes, and the same link later.</p>
+          <button pButton type="button" class="p-button-outlined" (click)="again()">Hand in more</button>
         </main>
       }
       @default {
@@ -49,8 +59,17 @@ const SHOWN = 240;
           (drop)="drop($event)"
         >
           <h1>Hand in</h1>
+          @if (store.earlier().length) {
+            <section aria-label="Handed in before">
+              @for (one of store.earlier(); track one.id) {
+                <p class="fate" [class.safe]="isSafe(one)">
+                  <b>{{ one.name }}</b> {{ fateOf(one) }}
+                </p>
+              }
+            </section>
+          }
           <ol>
-            <li [class.done]="store.contributorId() !== null">
+            <li [class.done]="store.knowsWho()">
               <span class="label" id="who-label">Who took these?</span>
               <p-select
                 inputId="who"
@@ -64,7 +83,20 @@ const SHOWN = 240;
                 [disabled]="busy()"
                 [ngModel]="store.contributorId()"
                 (ngModelChange)="store.contributorId.set($event)"
+                [showClear]="true"
               />
+              @if (store.contributorId() === null) {
+                <input
+                  pInputText
+                  class="unlisted"
+                  maxlength="120"
+                  placeholder="Not in the list? Write your name"
+                  aria-label="Your name, if the list does not have it"
+                  [disabled]="busy()"
+                  [ngModel]="store.saysName()"
+                  (ngModelChange)="store.saysName.set($event)"
+                />
+              }
             </li>
             <li [class.done]="store.assignmentId() !== null">
               <span class="label" id="what-label">What are they from?</span>
@@ -84,7 +116,7 @@ const SHOWN = 240;
               />
             </li>
             <li [class.done]="store.files().length > 0">
-              <span class="label">Where is the card?</span>
+              <span class="label">Where are your files?</span>
               <div class="pick">
                 @if (canPickFolder) {
                   <button pButton type="button" [disabled]="busy()" (click)="folder.click()">Choose the card or folder</button>
@@ -195,6 +227,8 @@ export class HandInPage {
     const words = [reading ? `reading ${all - reading} of ${all}` : `${toSend} to hand in, ${formatBytes(bytes)}`];
     if (filed) words.push(`${filed} are on the drive already`);
     if (unreadable) words.push(`${unreadable} cannot be read`);
+    if (this.store.step() === 'send' && this.store.goesOn())
+      words.unshift(`going on: ${this.store.goesOn()} of ${all} are here already`);
     if (this.store.step() !== 'say') words.push(`${arrived} arrived and proven`);
     if (this.store.step() === 'send' && this.store.bytesPerSecond()) words.push(`${formatBytes(this.store.bytesPerSecond())}/s`);
     const left = this.store.msLeft();
@@ -204,10 +238,10 @@ export class HandInPage {
 
   protected readonly missing = computed(() => {
     const { all, reading, toSend } = this.store.counts();
-    if (!all) return 'First choose the card';
-    if (reading) return 'Reading the card';
+    if (!all) return 'First choose your files';
+    if (reading) return 'Reading your files';
     if (!toSend) return 'There is nothing to hand in';
-    return this.store.contributorId() === null ? 'First say who took these' : '';
+    return this.store.knowsWho() ? '' : 'First say who took these';
   });
 
   protected readonly endWords = computed(() => {
@@ -216,14 +250,29 @@ export class HandInPage {
     return `${arrived} ${arrived === 1 ? 'has' : 'have'} arrived${filed ? `, ${filed} were on the drive already` : ''}`;
   });
 
+  protected isSafe({ safe, files }: HandInView): boolean {
+    return files.length > 0 && safe >= files.length;
+  }
+
+  /** May the card at home be emptied? Only when everything that was handed in is proven in every required place. */
+  protected fateOf(view: HandInView): string {
+    const { safe, files } = view;
+    if (this.isSafe(view)) return `All ${files.length} are filed and proven in every place. Your card may be emptied now.`;
+    const rest = safe ? `${safe} of ${files.length} are filed and proven so far` : 'They are not filed yet';
+    return `${rest}: keep your card as it is.`;
+  }
+
   constructor() {
+    timer(0, LOOK_MS)
+      .pipe(takeUntilDestroyed())
+      .subscribe(() => this.store.choices() && this.store.lookAgain());
     const token = /^#k=(.+)$/.exec(globalThis.location.hash)?.[1];
     if (!token) this.check();
     else {
       // The secret leaves the address, so that nobody copies it by mistake.
       globalThis.history.replaceState(null, '', '/hand-in');
       this.service.openLink(token).subscribe({
-        next: () => this.store.load(),
+        next: () => this.load(),
         error: () => this.store.problem.set('This hand-in link has ended. Ask for a new one.'),
       });
     }
@@ -264,9 +313,14 @@ export class HandInPage {
     return words[state] ?? state;
   }
 
+  private load(): void {
+    this.store.load();
+    this.store.lookAgain();
+  }
+
   private check(): void {
     this.sessions.check().subscribe((yes) => {
-      if (yes) this.store.load();
+      if (yes) this.load();
       else void this.router.navigate(['/sign-in'], { queryParams: { to: '/hand-in' } });
     });
   }

@@ -28,7 +28,7 @@ const read = (id: number, digit = String(id)) =>
 const states = () => store.files().map(({ state }) => state);
 const settle = () => new Promise((resolve) => setTimeout(resolve));
 const answer = (all: HandInView['files'][number]['state'][], change: Partial<HandInView> = {}): HandInView => ({
-  ...{ id: 4, intakeNumber: null, done: false },
+  ...{ id: 4, intakeNumber: null, done: false, name: 'DCIM', begunAt: '2026-04-21T16:42:00.000Z', safe: 0 },
   files: all.map((state, position) => ({ position, state, problem: null })),
   ...change,
 });

@@ -1,7 +1,7 @@
 import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { HandInChoices, HandInView } from '@tally/contract';
-import { firstValueFrom, filter, take } from 'rxjs';
+import { catchError, filter, firstValueFrom, forkJoin, of, take } from 'rxjs';
 import { HandInService } from '../api/hand-in.service';
 import { wordsFor } from '../api/problem';
 import type { Notch } from '../stick/draw';
@@ -28,6 +28,23 @@ const LANES = 2;
 const TRIES = 3;
 const PACE_MS = 6_000;
 
+const KEPT = 'tally-hand-ins';
+const MOST_KEPT = 12;
+
+/** Hand-ins of this browser: a link may be shared by a class, and nobody sees those of others. */
+function remembered(): number[] {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(KEPT) ?? '[]');
+    return Array.isArray(kept) ? kept.filter((id): id is number => Number.isInteger(id)).slice(0, MOST_KEPT) : [];
+  } catch {
+    return [];
+  }
+}
+
+function remember(id: number): void {
+  localStorage.setItem(KEPT, JSON.stringify([id, ...remembered().filter((other) => other !== id)].slice(0, MOST_KEPT)));
+}
+
 /** Handing in a card: who, what for, the files, and how far they are. */
 @Injectable()
 export class HandInStore {
@@ -36,6 +53,9 @@ export class HandInStore {
 
   readonly choices = signal<HandInChoices | null>(null);
   readonly contributorId = signal<number | null>(null);
+  /** Who it is by their own word, when the list does not know them. */
+  readonly saysName = signal('');
+  readonly knowsWho = computed(() => this.contributorId() !== null || this.saysName().trim() !== '');
   readonly assignmentId = signal<number | null>(null);
   readonly name = signal('');
   readonly files = signal<readonly Incoming[]>([]);
@@ -46,6 +66,10 @@ export class HandInStore {
   private stop = new AbortController();
   private readonly pace: { at: number; bytes: number }[] = [];
   readonly bytesPerSecond = signal(0);
+  /** Files that had arrived already when the same ones were chosen again. */
+  readonly goesOn = signal(0);
+  /** What this browser handed in before, and how it stands now; the newest first. */
+  readonly earlier = signal<readonly HandInView[]>([]);
 
   readonly counts = computed(() => {
     const files = this.files();
@@ -62,7 +86,7 @@ export class HandInStore {
 
   readonly ready = computed(() => {
     const { all, reading, toSend } = this.counts();
-    return this.contributorId() !== null && all > 0 && reading === 0 && toSend > 0;
+    return this.knowsWho() && all > 0 && reading === 0 && toSend > 0;
   });
 
   readonly msLeft = computed(() => {
@@ -94,6 +118,18 @@ export class HandInStore {
     });
   }
 
+  /** Looks again at what was handed in: by and by it is filed and proven. */
+  lookAgain(): void {
+    const asked = remembered().map((id) => this.service.one(id).pipe(catchError(() => of(null))));
+    if (!asked.length) return;
+    forkJoin(asked).subscribe((views) => {
+      const known = views.filter((view) => view !== null);
+      this.earlier.set(known.filter(({ done }) => done));
+      const mine = known.find(({ id }) => id === this.handIn()?.id);
+      if (mine && this.step() === 'done') this.handIn.set(mine);
+    });
+  }
+
   /** Reads a card that was chosen, in place of what was there. */
   choose({ name, files }: { name: string; files: readonly CardFile[] }): void {
     this.problem.set(files.length ? '' : 'There are no pictures, clips or sounds in there.');
@@ -111,11 +147,12 @@ export class HandInStore {
   async start(): Promise<void> {
     const contributorId = this.contributorId();
     const readable = this.files().filter((file) => file.state !== 'unreadable');
-    if (contributorId === null || !readable.length) return;
+    if (!this.knowsWho() || !readable.length) return;
     this.problem.set('');
     try {
       const start = {
         contributorId,
+        saysName: contributorId === null ? this.saysName().trim() : '',
         assignmentId: this.assignmentId(),
         name: this.name().trim().slice(0, 60) || 'Hand-in',
         files: readable.map(({ path, file, quickHash }) => {
@@ -124,6 +161,8 @@ export class HandInStore {
       };
       const handIn = await firstValueFrom(this.service.begin(start));
       this.handIn.set(handIn);
+      remember(handIn.id);
+      this.goesOn.set(handIn.files.filter(({ state }) => state === 'arrived').length);
       const states = new Map(handIn.files.map((file) => [file.position, file.state]));
       readable.forEach((file, position) => {
         const state = states.get(position);

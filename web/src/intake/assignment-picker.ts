@@ -18,9 +18,10 @@ import { IntakeStore } from './intake-store';
       <p-autocomplete
         inputId="assignment"
         optionLabel="title"
-        placeholder="Title or slug"
+        placeholder="Title or short name"
         appendTo="body"
         [autofocus]="true"
+        [autoOptionFocus]="true"
         [dropdown]="true"
         dropdownAriaLabel="Show all assignments"
         [forceSelection]="true"

@@ -54,8 +54,9 @@ import { View } from '../sheet/view';
         <p-autocomplete
           inputId="belong-to"
           optionLabel="title"
-          placeholder="Title or slug"
+          placeholder="Title or short name"
           appendTo="body"
+          [autoOptionFocus]="true"
           [dropdown]="true"
           dropdownAriaLabel="Show all assignments"
           [forceSelection]="true"
@@ -76,6 +77,7 @@ import { View } from '../sheet/view';
           optionLabel="name"
           placeholder="Name or code"
           appendTo="body"
+          [autoOptionFocus]="true"
           [dropdown]="true"
           dropdownAriaLabel="Show everybody"
           [forceSelection]="true"

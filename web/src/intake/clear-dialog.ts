@@ -22,7 +22,7 @@ const STAYS: readonly ClearanceView['reasons'][number]['kind'][] = ['new', 'chan
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
-      [header]="items() ? 'May these be removed from the card?' : 'May this card be cleared?'"
+      [header]="header()"
       closeAriaLabel="Close"
       [modal]="true"
       [visible]="true"
@@ -111,7 +111,7 @@ const STAYS: readonly ClearanceView['reasons'][number]['kind'][] = ['new', 'chan
           </button>
         }
         <button pButton type="button" [disabled]="!canClear()" (click)="clear()">
-          {{ items() ? 'Remove' : 'Clear' }} {{ going() | count: 'file' }} from {{ card() }}
+          {{ removes() ? 'Remove' : 'Clear' }} {{ going() | count: 'file' }} from {{ card() }}
         </button>
       </ng-template>
     </p-dialog>
@@ -178,7 +178,13 @@ export class ClearDialog implements OnInit {
   protected readonly way = signal<'keep' | 'let go' | null>(null);
   protected readonly sure = signal(false);
 
-  protected readonly card = computed(() => this.store.intake()?.card.label ?? 'this card');
+  protected readonly card = computed(() => (this.sent() ? 'this server' : (this.store.intake()?.card.label ?? 'this card')));
+  /** Did it come in through a browser? Then what was sent lies here, and the card is where it was. */
+  private readonly sent = computed(() => this.store.intake()?.handedIn === true);
+  protected readonly header = computed(() => {
+    if (this.sent()) return 'May what was sent be removed from here?';
+    return this.items() ? 'May these be removed from the card?' : 'May this card be cleared?';
+  });
   protected readonly placesInWords = computed(() => {
     const places = this.clearance()?.places ?? [];
     const away = places.filter(({ device }) => device === null);
@@ -211,8 +217,9 @@ export class ClearDialog implements OnInit {
   });
   /** Has the person said what becomes of the rest, and is that allowed? */
   protected readonly decided = computed(() => this.ways().some(({ way }) => way === this.way()));
+  protected readonly removes = computed(() => this.sent() || this.items() !== undefined);
   protected readonly verdict = computed(() => {
-    const what = this.items() ? 'remove' : 'clear';
+    const what = this.removes() ? 'remove' : 'clear';
     if (this.clearance()?.safe) return `Safe to ${what}`;
     if (!this.decided())
       return this.ways().length ? `Not safe to ${what} yet: say what becomes of the rest` : `Not safe to ${what}`;

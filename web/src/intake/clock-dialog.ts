@@ -1,11 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import type { BodyView } from '@tally/contract';
+import { cameraName } from '@tally/core/card';
 import { readTrueTime, shiftBetween, shiftInWords, shiftTime, type CorrectionKind } from '@tally/core/capture';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
 import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
+import { SessionService } from '../api/session.service';
 import { CountPipe } from '../shared/amounts';
 import { Acts } from '../sheet/acts';
 import { IntakeStore } from './intake-store';
@@ -75,14 +77,15 @@ type Way = 'true time' | 'zone' | 'other camera';
               @case ('true time') {
                 <label class="field"
                   ><span>When was it really? A time is enough when the day is right</span>
-                  <input
-                    pInputText
-                    name="true"
-                    placeholder="14:05 or 2026-04-18 14:05:30"
-                    [ngModel]="typed()"
-                    (ngModelChange)="typed.set($event)"
-                  />
+                  <input pInputText name="true" [placeholder]="example" [ngModel]="typed()" (ngModelChange)="typed.set($event)" />
                 </label>
+                <span role="status">
+                  @if (moment(); as read) {
+                    understood as <b>{{ said(read) }}</b>
+                  } @else if (typed().trim()) {
+                    <span class="attention">That is no time that can be read: write it like {{ example }}</span>
+                  }
+                </span>
                 <span class="quiet">Another picture of this camera: choose it on the sheet, then press C.</span>
               }
               @case ('zone') {
@@ -264,13 +267,21 @@ export class ClockDialog {
   /** The other of two chosen pictures of one moment. */
   protected readonly pair = computed(() => this.subject.find((tile) => bodyKey(tile.lead) !== this.key()));
 
+  private readonly dates = inject(SessionService).dates;
+  protected readonly example = this.dates() === 'day first' ? '14:05 or 18/4/2026 14:05' : '14:05 or 4/18/2026 2:05 pm';
+  /** The true time that was typed, as it is understood. */
+  protected readonly moment = computed(() => {
+    const camera = this.sample()?.lead.captured.camera;
+    return camera ? readTrueTime(this.typed(), camera, this.dates()) : null;
+  });
+
   protected readonly seconds = computed<number | null>(() => {
     const camera = this.sample()?.lead.captured.camera;
     if (!camera) return null;
     if (this.way() === 'zone') return this.zone();
     const other = this.pair();
     if (this.way() === 'other camera') return other ? shiftBetween(camera, other.lead.captured.local) : null;
-    const moment = readTrueTime(this.typed(), camera);
+    const moment = this.moment();
     return moment ? shiftBetween(camera, moment) : null;
   });
   private readonly kind = computed<CorrectionKind>(() => (this.way() === 'zone' ? 'zone' : 'clock'));
@@ -321,7 +332,7 @@ export class ClockDialog {
     return local.slice(0, 19).replace('T', ' ');
   }
   protected nameOfBody(body: BodyView): string {
-    return [body.make, body.model, body.serial && `no. ${body.serial}`].filter(Boolean).join(' ');
+    return [cameraName(body), body.serial && `no. ${body.serial}`].filter(Boolean).join(' ');
   }
   protected nameOfItem(tile: Tile): string {
     return nameOf(tile.lead);

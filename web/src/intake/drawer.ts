@@ -1,8 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { ItemView } from '@tally/contract';
+import { doubtInWords } from '@tally/core/capture';
 import { standingInWords, standingOfItem } from '@tally/core/life';
 import { BytesPipe, CountPipe } from '../shared/amounts';
 import { FolderTree, type TreeFolder } from '../shared/folder-tree';
+import { View } from '../sheet/view';
 import { IntakeStore } from './intake-store';
 
 const ROWS = 250;
@@ -44,7 +46,11 @@ const ROWS = 250;
       <div class="attention doubts">
         <b>{{ doubts().length | count: 'date' }} to look at.</b>
         @for (one of doubts().slice(0, 4); track $index) {
-          <p>{{ one.words }}: {{ one.items | count: 'item' }}</p>
+          <p>
+            <button type="button" (click)="view.showAlone(one.words, one.items)">
+              {{ one.words }}: {{ one.items.length | count: 'item' }}
+            </button>
+          </p>
         }
       </div>
     }
@@ -135,6 +141,17 @@ const ROWS = 250;
     header h2 {
       font-size: 15px;
     }
+    .doubts button {
+      border: 0;
+      border-bottom: 1px dotted currentColor;
+      padding: 0;
+      min-height: 24px;
+      background: none;
+      color: inherit;
+      font: inherit;
+      text-align: left;
+      cursor: pointer;
+    }
     .tree {
       display: block;
       margin: 8px 0 14px;
@@ -179,15 +196,16 @@ const ROWS = 250;
 })
 export class Drawer {
   private readonly store = inject(IntakeStore);
+  protected readonly view = inject(View);
   protected readonly plan = this.store.plan;
   protected readonly newFolders = computed(() => this.plan()?.folders.filter((folder) => folder.isNew).length ?? 0);
   protected readonly clashes = computed(() => this.plan()?.clashes ?? []);
   protected readonly unsaid = computed(() => new Set(this.plan()?.unsaid.map(({ itemId }) => itemId)).size);
   /** Doubtful dates, those for the same reason together. */
   protected readonly doubts = computed(() => {
-    const reasons = new Map<string, number>();
-    for (const { doubt } of this.plan()?.doubts ?? []) reasons.set(doubt, (reasons.get(doubt) ?? 0) + 1);
-    return [...reasons].map(([words, items]) => ({ words, items }));
+    const reasons = new Map<string, { id: number }[]>();
+    for (const { doubt, itemId: id } of this.plan()?.doubts ?? []) reasons.set(doubt, [...(reasons.get(doubt) ?? []), { id }]);
+    return [...reasons].map(([doubt, items]) => ({ words: doubtInWords(doubt), items }));
   });
   /** What does not stand on the drive by this intake, and what is true of it now. */
   protected readonly left = computed(() => {

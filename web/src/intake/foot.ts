@@ -60,7 +60,9 @@ import { IntakeStore } from './intake-store';
           }
         }
         @case ('give back') {
-          <button pButton type="button" class="main" (click)="giveBack.emit()">Give back</button>
+          <button pButton type="button" class="main" (click)="giveBack.emit()">
+            {{ store.intake()!.handedIn ? 'Done' : 'Give back' }}
+          </button>
         }
       }
       <span class="quiet" aria-live="polite">{{ says() }}</span>
@@ -71,7 +73,9 @@ import { IntakeStore } from './intake-store';
           >
         }
         @if (canClear()) {
-          <button type="button" class="plain" (click)="clear.emit()">Clear the card…</button>
+          <button type="button" class="plain" (click)="clear.emit()">
+            {{ store.intake()!.handedIn ? 'Remove what was sent…' : 'Clear the card…' }}
+          </button>
         }
       </span>
     </div>

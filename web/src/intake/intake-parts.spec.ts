@@ -73,14 +73,18 @@ describe('the slip', () => {
 
   it('counts what is taken, left, already filed, doubtful and odd', async () => {
     const doubt = { ...item(4).captured, doubt: 'camera epoch' };
-    set({}, [
-      item(1),
-      item(2, { taken: false }),
-      item(3, {
-        alreadyFiled: { path: 'x/y.jpg', intakeId: 1, intakeNumber: '2026-0001', at: '2026-04-12T10:00:00Z', confirmed: true },
-      }),
-      item(4, { captured: doubt, remark: 'cut off' }),
-    ]);
+    set(
+      {},
+      [
+        item(1),
+        item(2, { taken: false }),
+        item(3, {
+          alreadyFiled: { path: 'x/y.jpg', intakeId: 1, intakeNumber: '2026-0001', at: '2026-04-12T10:00:00Z', confirmed: true },
+        }),
+        item(4, { captured: doubt, remark: 'cut off' }),
+      ],
+      { ...PLAN, doubts: [{ itemId: 4, doubt: 'camera epoch' }] },
+    );
     const text = (await render(Slip)).text();
     for (const words of [
       '2 taken, 4.30 MB',

@@ -62,7 +62,7 @@ const CLOSER = { closer: true } as const;
   providers: [Presence, IntakeStore, { provide: SheetSource, useExisting: IntakeStore }, View, Acts],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <ts-slip (clocks)="clocks.set(true)" />
+    <ts-slip (clocks)="clocks.set(true)" (ask)="belonging.set($event)" />
     <div class="middle">
       <div class="work">
         <ts-view-bar
@@ -75,7 +75,11 @@ const CLOSER = { closer: true } as const;
       </div>
       <ts-drawer />
     </div>
-    <ts-foot (giveBack)="givingBack.set(true)" (clear)="clearing.set({ items: undefined })" (aside)="aside.set($event)" />
+    <ts-foot
+      (giveBack)="store.intake()?.handedIn ? giveBack() : givingBack.set(true)"
+      (clear)="clearing.set({ items: undefined })"
+      (aside)="aside.set($event)"
+    />
     @if (givingBack()) {
       <ts-give-back-dialog
         (done)="givingBack.set(false)"

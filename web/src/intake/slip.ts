@@ -1,11 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { PopoverModule } from 'primeng/popover';
+import type { ItemView } from '@tally/contract';
 import { shiftInWords } from '@tally/core/capture';
 import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
 import { AssignmentPicker } from './assignment-picker';
 import { ContributorPicker } from './contributor-picker';
+import { membersOf, type Tile } from '../sheet/tiles';
+import { View } from '../sheet/view';
 import { IntakeStore } from './intake-store';
 import { LabelPicker } from './label-picker';
 import { Presence } from './presence';
@@ -19,15 +22,36 @@ import { Presence } from './presence';
     @if (store.intake(); as intake) {
       <h1>
         Card
-        <button type="button" class="word tape" (click)="label.toggle($event)">{{ intake.card.label ?? 'no label' }}</button>
-        <p-popover #label><ts-label-picker (done)="label.hide()" /></p-popover>
+        <button #labelWord type="button" class="word tape" (click)="label.toggle($event)">
+          {{ intake.card.label ?? 'no label' }}
+        </button>
+        <p-popover #label ariaLabel="Label on the tape" (onHide)="labelWord.focus()"
+          ><ts-label-picker (done)="label.hide()"
+        /></p-popover>
         from
-        <button type="button" class="word" [class.blank]="!intake.contributor" [disabled]="!open()" (click)="who.toggle($event)">
-          {{ intake.contributor?.name ?? 'whom?' }}</button><p-popover #who
+        <button
+          #whoWord
+          type="button"
+          class="word"
+          [class.blank]="!intake.contributor"
+          [disabled]="!open()"
+          (click)="who.toggle($event)"
+        >
+          {{ intake.contributor?.name ?? 'whom?' }}</button><p-popover #who ariaLabel="Who took these" (onHide)="whoWord.focus()"
           ><ts-contributor-picker (done)="who.hide()" /></p-popover
         >, shot for
-        <button type="button" class="word" [class.blank]="!intake.assignment" [disabled]="!open()" (click)="what.toggle($event)">
-          {{ intake.assignment?.title ?? 'what?' }}</button><p-popover #what
+        <button
+          #whatWord
+          type="button"
+          class="word"
+          [class.blank]="!intake.assignment"
+          [disabled]="!open()"
+          (click)="what.toggle($event)"
+        >
+          {{ intake.assignment?.title ?? 'what?' }}</button><p-popover
+          #what
+          ariaLabel="What they were shot for"
+          (onHide)="whatWord.focus()"
           ><ts-assignment-picker (done)="what.hide()" /></p-popover
         >{{ parts() }}, {{ verb() }}
         @for (folder of folders(); track folder.path; let last = $last; let first = $first) {
@@ -49,7 +73,7 @@ import { Presence } from './presence';
           <span class="quiet nowhere">{{ nowhere() }}</span>
         }
         @if (more() > 0) {
-          <span class="quiet nowhere"> and {{ more() }} more folders</span>
+          <span class="quiet nowhere"> and {{ more() }} more {{ more() === 1 ? 'folder' : 'folders' }}</span>
         }
       </h1>
       <p class="facts">
@@ -96,25 +120,33 @@ import { Presence } from './presence';
         @if (remembered(); as words) {
           <button type="button" class="plain attention" (click)="clocks.emit()">{{ words }}</button>
         }
-        @if (foreign()) {
-          <span class="attention">{{ foreign() }} taken with somebody else’s camera</span>
+        @if (foreign().length) {
+          <button type="button" class="plain attention" (click)="lookAtForeign()">
+            {{ foreign().length }} taken with somebody else’s camera: whose are they?
+          </button>
         }
         @if (counts().twins) {
-          <span>{{ counts().twins }} twice on this card</span>
+          <button type="button" class="plain" (click)="alone('what is twice on this card', twins())">
+            {{ counts().twins }} twice on this card
+          </button>
         }
         @if (counts().namesakes) {
-          <span>{{ counts().namesakes }} with a name that was filed before, but other pictures</span>
+          <button type="button" class="plain" (click)="alone('namesakes of what is filed', namesakes())">
+            {{ counts().namesakes }} with a name that was filed before, but other pictures
+          </button>
         }
         @if (intake.read < intake.items && intake.present) {
           <span>reading {{ intake.read }} of {{ intake.items }}</span>
         }
-        @if (counts().doubtful) {
-          <button type="button" class="plain attention" (click)="clocks.emit()">
-            {{ counts().doubtful }} with a doubtful date: look before filing
+        @if (doubtful().length) {
+          <button type="button" class="plain attention" (click)="alone('doubtful dates', doubtful())">
+            {{ doubtful().length }} with a doubtful date: look before filing
           </button>
         }
         @if (counts().odd) {
-          <span class="attention">{{ counts().odd }} with something odd</span>
+          <button type="button" class="plain attention" (click)="alone('what is odd', odd())">
+            {{ counts().odd }} with something odd
+          </button>
         }
         @if (!intake.present && intake.state === 'open') {
           <span class="attention">The card is not in the reader</span>
@@ -235,6 +267,8 @@ export class Slip {
   protected readonly store = inject(IntakeStore);
   private readonly presence = inject(Presence, { optional: true });
   readonly clocks = output();
+  /** Somebody wants to say whose these are. */
+  readonly ask = output<readonly Tile[]>();
 
   /** Who else has it open; empty when nobody has. */
   protected readonly others = computed(() => {
@@ -281,9 +315,31 @@ export class Slip {
 
   protected readonly foreign = computed(() => {
     const bodies = this.store.foreignBodies();
-    return this.store.material().filter((item) => item.serial && bodies.has(item.serial) && !item.contributor && !item.filedAs)
-      .length;
+    return this.store.material().filter((item) => item.serial && bodies.has(item.serial) && !item.contributor && !item.filedAs);
   });
+
+  private readonly view = inject(View);
+  /** What the plan doubts: the same that the drawer speaks of. */
+  protected readonly doubtful = computed(() => {
+    const doubted = new Set(this.store.plan()?.doubts.map(({ itemId }) => itemId));
+    return this.store.material().filter(({ id }) => doubted.has(id));
+  });
+  protected readonly twins = computed(() => this.store.material().filter((item) => item.twinOf));
+  protected readonly namesakes = computed(() => this.store.material().filter((item) => item.namesake && !item.filedAs));
+  protected readonly odd = computed(() => this.store.material().filter((item) => item.remark ?? item.problem));
+
+  protected alone(words: string, items: readonly ItemView[]): void {
+    this.view.showAlone(words, items);
+  }
+
+  /** Shows them, and asks whose they are. */
+  protected lookAtForeign(): void {
+    const ids = new Set(this.foreign().map(({ id }) => id));
+    this.alone('what somebody else’s camera took', this.foreign());
+    const tiles = this.store.tiles().filter((tile) => membersOf(tile).some(({ id }) => ids.has(id)));
+    this.view.choose(tiles, 'only');
+    this.ask.emit(tiles);
+  }
 
   /** A correction that was found for one of these cameras before, and is not applied here. */
   protected readonly remembered = computed(() => {
@@ -308,10 +364,10 @@ export class Slip {
 
   protected readonly folders = computed(() =>
     this.all()
-      .slice(0, 2)
+      .slice(0, 1)
       .map((folder) => ({ ...folder, parts: folder.path.split('/') })),
   );
-  protected readonly more = computed(() => Math.max(0, this.all().length - 2));
+  protected readonly more = computed(() => Math.max(0, this.all().length - 1));
 
   protected readonly nowhere = computed(() => {
     const missing = this.store.plan()?.missing ?? [];

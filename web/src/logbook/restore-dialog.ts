@@ -112,7 +112,7 @@ export class RestoreDialog {
   /** This intake's own card first. */
   protected readonly cards = computed(() => {
     const own = this.intake().card.id;
-    const here = this.onTheDesk().filter(({ present }) => present);
+    const here = this.onTheDesk().filter(({ present, handedIn }) => present && !handedIn);
     return [...here.filter(({ card }) => card.id === own), ...here.filter(({ card }) => card.id !== own)];
   });
   protected readonly chosen = signal<number | null>(null);

@@ -38,7 +38,7 @@ import { ContributorForm } from '../shared/contributor-form';
           <ng-template #header>
             <tr>
               <th scope="col" pSortableColumn="title" style="width: 21%">Title <p-sortIcon field="title" /></th>
-              <th scope="col" pSortableColumn="slug" style="width: 17%">Slug <p-sortIcon field="slug" /></th>
+              <th scope="col" pSortableColumn="slug" style="width: 17%">Short name <p-sortIcon field="slug" /></th>
               <th scope="col" pSortableColumn="from" style="width: 215px">Days <p-sortIcon field="from" /></th>
               <th scope="col" pSortableColumn="place" style="width: 15%">Place <p-sortIcon field="place" /></th>
               <th scope="col" style="width: 84px">Cards</th>

@@ -20,7 +20,8 @@ import { wordsFor } from '../api/problem';
         ><input pInputText name="title" maxlength="160" [(ngModel)]="title" (ngModelChange)="slug = proposed(title)"
       /></label>
       <label class="field"
-        ><span>Slug, used in folder names</span><input pInputText name="slug" class="mono" maxlength="60" [(ngModel)]="slug"
+        ><span>Short name, used in folder names</span
+        ><input pInputText name="slug" class="mono" maxlength="60" [(ngModel)]="slug"
       /></label>
       <label class="field"
         ><span>Code, if the house has one</span

@@ -20,6 +20,7 @@ import { ContributorForm } from './contributor-form';
         placeholder="Name or code"
         appendTo="body"
         [autofocus]="true"
+        [autoOptionFocus]="true"
         [dropdown]="true"
         dropdownAriaLabel="Show everybody"
         [forceSelection]="true"

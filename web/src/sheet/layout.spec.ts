@@ -41,6 +41,18 @@ describe('the sheet', () => {
     );
   });
 
+  it('short runs share a row, each under its own head; a long one has rows of its own', () => {
+    const short = Array.from({ length: 5 }, () => run([tile(1500, 1000)]));
+    const long = run(Array.from({ length: 9 }, () => tile(1500, 1000)));
+    const { rows } = layOut([...short, long, run([tile(1500, 1000)])], 780);
+    const heads = rows.flatMap((row) => (row.type === 'head' ? [row.heads.length] : []));
+    expect(heads).toEqual([3, 2, 1, 1]);
+    // Each picture stands below its own head.
+    const shared = rows.find((row) => row.type === 'head')!;
+    const below = rows.find((row) => row.type === 'tiles')!;
+    expect(below.tiles.map(({ left }) => left)).toEqual(shared.heads.map(({ left }) => left));
+  });
+
   it('what is in view is in the page, whatever the scroll; of 10,000 items only a few rows are', () => {
     const layout = layOut([run(Array.from({ length: 10_000 }, () => tile(3000, 2000)))], 780);
     for (const top of [0, 5_000, layout.height / 2, layout.height - 600]) {

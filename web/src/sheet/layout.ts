@@ -13,18 +13,24 @@ export interface PlacedTile {
   readonly width: number;
 }
 
+export interface PlacedHead {
+  readonly run: Run<Tile>;
+  readonly left: number;
+  readonly width: number;
+}
+
+/** The head of a run, or of several short ones that share a row. */
 export interface HeadRow {
   readonly type: 'head';
   readonly top: number;
   readonly height: number;
-  readonly run: Run<Tile>;
+  readonly heads: readonly PlacedHead[];
 }
 
 export interface TileRow {
   readonly type: 'tiles';
   readonly top: number;
   readonly height: number;
-  readonly run: Run<Tile>;
   readonly tiles: readonly PlacedTile[];
 }
 
@@ -44,13 +50,56 @@ export function aspectOf({ lead }: Tile): number {
   return Math.min(2.6, Math.max(0.56, aspect));
 }
 
-/** Lays runs out in rows that fill the sheet's width: each row's height gives, the last of a run stays as it is. */
+/** Runs of at most so many tiles share a row with their neighbours: a card of scattered days is no page of single pictures. */
+const SHORT_RUN = 2;
+/** Room for the head of a run that shares its row. */
+const SHORT_HEAD_PX = 236;
+const BETWEEN_RUNS_PX = 18;
+
+const widthOf = (tiles: readonly Tile[]) =>
+  tiles.reduce((sum, tile) => sum + aspectOf(tile) * ROW_PX, GAP_PX * (tiles.length - 1));
+
+/** From here on, short runs that fit beside each other; one alone has a row of its own as ever. */
+function sharing(runs: readonly Run<Tile>[], from: number, width: number): PlacedHead[] {
+  const heads: PlacedHead[] = [];
+  let left = 0;
+  for (const run of runs.slice(from)) {
+    const wide = Math.max(SHORT_HEAD_PX, widthOf(run.items));
+    if (run.items.length > SHORT_RUN || left + wide > width) break;
+    heads.push({ run, left, width: wide });
+    left += wide + BETWEEN_RUNS_PX;
+  }
+  return heads.length > 1 ? heads : [];
+}
+
+/**
+ * Lays runs out in rows that fill the sheet's width: each row's height gives, the last of a run stays as it is. Short runs
+ * share a row.
+ */
 export function layOut(runs: readonly Run<Tile>[], width: number): SheetLayout {
   const rows: Row[] = [];
   let top = 0;
   let index = 0;
-  for (const run of runs) {
-    rows.push({ type: 'head', top, height: HEAD_PX, run });
+  for (let at = 0; at < runs.length; at++) {
+    const run = runs[at]!;
+    const together = run.items.length > SHORT_RUN ? [] : sharing(runs, at, width);
+    if (together.length) {
+      rows.push({ type: 'head', top, height: HEAD_PX, heads: together });
+      top += HEAD_PX;
+      const tiles = together.flatMap((head) => {
+        let left = head.left;
+        return head.run.items.map((tile): PlacedTile => {
+          const placed = { tile, index: index++, left, width: aspectOf(tile) * ROW_PX };
+          left += placed.width + GAP_PX;
+          return placed;
+        });
+      });
+      rows.push({ type: 'tiles', top, height: ROW_PX, tiles });
+      top += ROW_PX + GAP_PX + RUN_GAP_PX;
+      at += together.length - 1;
+      continue;
+    }
+    rows.push({ type: 'head', top, height: HEAD_PX, heads: [{ run, left: 0, width }] });
     top += HEAD_PX;
     let row: Tile[] = [];
     let aspects = 0;
@@ -63,7 +112,7 @@ export function layOut(runs: readonly Run<Tile>[], width: number): SheetLayout {
         left += placed.width + GAP_PX;
         return placed;
       });
-      rows.push({ type: 'tiles', top, height, run, tiles });
+      rows.push({ type: 'tiles', top, height, tiles });
       top += height + GAP_PX;
       row = [];
       aspects = 0;

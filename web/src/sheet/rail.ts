@@ -17,6 +17,9 @@ const DAY_MS = 24 * HOUR_MS;
 const BIN_MS = 6 * 60_000;
 const PAD = 12;
 
+/** `18 Apr`: short enough for the rail, and never a month for a day. */
+const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'short' });
+
 interface Day {
   readonly startMs: number;
   readonly hours: number;
@@ -32,7 +35,14 @@ interface Day {
       @for (tick of ticks(); track tick.y) {
         <line x1="28" [attr.y1]="tick.y" x2="70" [attr.y2]="tick.y" class="line" />
         @if (tick.text) {
-          <text x="24" [attr.y]="tick.y + 4" text-anchor="end" [class.day]="tick.day">{{ tick.text }}</text>
+          <text
+            [attr.x]="tick.day ? 2 : 24"
+            [attr.y]="tick.y + 4"
+            [attr.text-anchor]="tick.day ? 'start' : 'end'"
+            [class.day]="tick.day"
+          >
+            {{ tick.text }}
+          </text>
         }
       }
       @for (bar of bars(); track bar.y) {
@@ -123,12 +133,7 @@ export class Rail implements OnDestroy {
       return Array.from({ length: day.hours + 1 }, (_, hour) => {
         const ms = day.startMs + hour * HOUR_MS;
         const first = hour === 0;
-        const text =
-          first && several
-            ? new Date(ms).toISOString().slice(8, 10) + '.' + new Date(ms).toISOString().slice(5, 7)
-            : dense && hour % 3
-              ? ''
-              : new Date(ms).toISOString().slice(11, 13);
+        const text = first && several ? DAY.format(ms) : dense && hour % 3 ? '' : new Date(ms).toISOString().slice(11, 13);
         return { y: this.yOf(day, ms), text, day: first && several };
       });
     });

@@ -1,10 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
 import type { Run } from '@tally/core/card';
-import { onlyProposal } from '@tally/core/plan';
-import type { Assignment } from '@tally/contract';
 import { Acts } from './acts';
 import { SheetSource } from './sheet-source';
-import { cameraOf, isChangeable, isOpen, nameOf, type Tile } from './tiles';
+import { cameraOf, isChangeable, nameOf, type Tile } from './tiles';
 import { View } from './view';
 
 const KIND_WORD = {
@@ -33,27 +31,22 @@ const KIND_WORD = {
       <i class="pi pi-bars" aria-hidden="true"></i>
       <h2>{{ span() }}</h2>
     </button>
-    <span class="quiet">{{ says() }}</span>
+    @if (!narrow()) {
+      <span class="quiet">{{ says() }}</span>
+    }
     @if (belongs(); as to) {
       <button type="button" class="belongs" [class.other]="to.other" (click)="ask.emit(run().items)">{{ to.words }}</button>
     }
-    @if (proposal(); as one) {
-      <span class="proposal">
-        <span class="quiet">perhaps</span>
-        <button type="button" (click)="accept(one)">{{ one.title }}</button>
-      </span>
-    }
     @if (changeable()) {
       <button type="button" class="all" (click)="acts.take(run().items, !taken())">
-        {{ taken() ? 'leave all' : 'take all' }}<span class="visually-hidden"> of this run</span>
+        {{ narrow() ? (taken() ? 'leave' : 'take') : taken() ? 'leave all' : 'take all'
+        }}<span class="visually-hidden"> of this run</span>
       </button>
     }
   `,
   styles: `
     :host {
       position: absolute;
-      left: 0;
-      right: 0;
       height: 40px;
       display: flex;
       align-items: center;
@@ -95,14 +88,6 @@ const KIND_WORD = {
       border-color: var(--reed);
       background: var(--reed-soft);
     }
-    .proposal {
-      display: flex;
-      gap: 6px;
-      align-items: center;
-    }
-    .proposal button {
-      border-bottom: 2px dotted var(--reed);
-    }
     .all {
       margin-left: auto;
       flex: none;
@@ -111,7 +96,8 @@ const KIND_WORD = {
 })
 export class RunHead {
   readonly run = input.required<Run<Tile>>();
-  readonly assignments = input.required<readonly Assignment[]>();
+  /** Does it share its row with others? */
+  readonly narrow = input(false);
   /** Somebody wants to say where these belong. */
   readonly ask = output<readonly Tile[]>();
   /** The tiles that are being dragged; null when they are let go. */
@@ -137,7 +123,8 @@ export class RunHead {
     }
     const time = (ms: number) => new Date(ms).toISOString().slice(11, 16);
     const day = DAY.format(fromMs);
-    return `${day}, ${time(fromMs)}${time(fromMs) === time(toMs) ? '' : ` to ${time(toMs)}`}`;
+    const to = time(fromMs) === time(toMs) ? '' : this.narrow() ? `–${time(toMs)}` : ` to ${time(toMs)}`;
+    return `${day}, ${time(fromMs)}${to}`;
   });
 
   protected readonly says = computed(() => {
@@ -159,29 +146,9 @@ export class RunHead {
     return { words: all.length === 1 ? all[0]! : `${all.length} assignments`, other };
   });
 
-  /** Another assignment whose days fit this run, while nobody has said otherwise. */
-  protected readonly proposal = computed<Assignment | null>(() => {
-    const intake = this.store.intake();
-    const items = this.run().items.filter(isOpen);
-    if (!intake || !items.length || items.some(({ lead }) => lead.assignment ?? lead.alreadyFiled)) return null;
-    if (this.view.order() !== 'time') return null;
-    const days = items.map(({ lead }) => lead.captured.local);
-    const standing = this.assignments().find(({ id }) => id === intake.assignment?.id);
-    const fits = standing && days.every((local) => standing.from <= local.slice(0, 10) && local.slice(0, 10) <= standing.to);
-    if (fits) return null;
-    const proposed = onlyProposal(days, this.assignments(), intake.contributor?.id ?? null);
-    return proposed && proposed.id !== intake.assignment?.id ? proposed : null;
-  });
-
   protected drag(event: DragEvent): void {
     event.dataTransfer?.setData('text/plain', this.span());
     this.dragged.emit(this.run().items);
-  }
-
-  /** Nothing is said yet: then the whole card is proposed for it; else only this run. */
-  protected accept({ id, slug, title }: Assignment): void {
-    if (!this.store.intake()?.assignment) this.store.say({ assignmentId: id });
-    else this.acts.split(this.run().items, { assignment: { id, slug, title } }, `to ${title}`);
   }
 }
 

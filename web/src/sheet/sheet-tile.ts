@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { doubtInWords } from '@tally/core/capture';
 import { type ItemStanding, standingInWords, standingOfItem } from '@tally/core/life';
 import { formatDuration } from '@tally/core/logbook';
 import { sharpnessBar } from '@tally/core/looks';
@@ -249,8 +250,7 @@ export class SheetTile {
   protected readonly odd = computed(() => {
     const { problem, remark, captured, twinOf, namesake } = this.tile().lead;
     if (problem ?? remark) return problem ?? remark;
-    if (captured.doubt === 'camera epoch') return 'dated by a clock that was not set';
-    if (captured.doubt === 'in the future') return 'dated in the future';
+    if (captured.doubt === 'camera epoch' || captured.doubt === 'in the future') return doubtInWords(captured.doubt);
     if (this.standing().foreign) return 'taken with somebody else’s camera';
     if (twinOf) return `the same bytes as ${twinOf}`;
     return namesake ? `not a duplicate: another picture had this name and was filed as ${namesake}` : null;
@@ -260,7 +260,8 @@ export class SheetTile {
     const { lead, companions } = this.tile();
     const state = standingInWords(lead, { tray: this.tray() });
     const company = companions.length ? `with ${companions.length} ${companions.length === 1 ? 'companion' : 'companions'}` : '';
-    const odd = [this.odd(), lead.captured.doubt].filter(Boolean).join(', ');
+    const doubt = lead.captured.doubt && doubtInWords(lead.captured.doubt);
+    const odd = [...new Set([this.odd(), doubt])].filter(Boolean).join(', ');
     const { sharp, belongs } = this.standing();
     const frames = sharp?.best ? 'sharpest of similar frames' : '';
     return [nameOf(lead), lead.kind, lead.captured.local.replace('T', ' '), company, state, lead.verdict, belongs, frames, odd]

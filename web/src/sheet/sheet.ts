@@ -18,6 +18,7 @@ import { CountPipe } from '../shared/amounts';
 import { Acts } from './acts';
 import { SheetSource } from './sheet-source';
 import { layOut, rowsInView, seated, tilesWithin, type TileRow } from './layout';
+import { Proposals } from './proposals';
 import { Rail } from './rail';
 import { RunHead } from './run-head';
 import { SheetTile, standingOf, type Standing } from './sheet-tile';
@@ -35,11 +36,14 @@ const SETTLED_MS = 90;
 /** The contact sheet: pictures in order, broken into runs, only what is in view in the page. */
 @Component({
   selector: 'ts-sheet',
-  imports: [SheetTile, Rail, RunHead, CountPipe],
+  imports: [SheetTile, Proposals, Rail, RunHead, CountPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ts-rail [layout]="layout()" [from]="scrollTop()" [height]="viewHeight()" (go)="scrollTo($event)" />
     <div class="scroll" #scroll [class.keys]="keyed()" (scroll)="scrolled()">
+      @if (store.intake()?.state === 'open') {
+        <ts-proposals [assignments]="assignments()" />
+      }
       @if (dragged(); as tiles) {
         <div class="targets" role="group" aria-label="Assignments">
           @for (target of targets(); track target.id) {
@@ -65,11 +69,13 @@ const SETTLED_MS = 90;
         (dblclick)="lookAt($event)"
         (contextmenu)="long && $event.preventDefault()"
       >
-        @for (head of heads(); track head.top) {
+        @for (head of heads(); track head.key) {
           <ts-run-head
             [run]="head.run"
-            [assignments]="assignments()"
+            [narrow]="head.narrow"
             [style.top.px]="head.top"
+            [style.left.px]="head.left"
+            [style.width.px]="head.width"
             (ask)="ask.emit($event)"
             (dragged)="dragged.set($event)"
           />
@@ -247,7 +253,13 @@ export class Sheet implements OnDestroy {
 
   protected readonly layout = computed(() => layOut(this.view.runs(), this.width()));
   private readonly rows = computed(() => rowsInView(this.layout(), this.scrollTop(), this.viewHeight()));
-  protected readonly heads = computed(() => this.rows().filter((row) => row.type === 'head'));
+  protected readonly heads = computed(() =>
+    this.rows().flatMap((row) =>
+      row.type === 'head'
+        ? row.heads.map((head) => ({ ...head, top: row.top, narrow: row.heads.length > 1, key: `${row.top} ${head.left}` }))
+        : [],
+    ),
+  );
   /** Seats only grow: a window full of small tiles needs more of them. */
   private seatCount = 64;
   protected readonly seats = computed(() => {

@@ -1,4 +1,5 @@
 import type { ItemView } from '@tally/contract';
+import { cameraName } from '@tally/core/card';
 
 /** A picture on the sheet: the leading companion and those that go with it. */
 export interface Tile {
@@ -22,7 +23,7 @@ export function tilesOf(items: readonly ItemView[]): Tile[] {
 
 export const membersOf = ({ lead, companions }: Tile): readonly ItemView[] => [lead, ...companions];
 export const nameOf = (item: ItemView): string => item.path.slice(item.path.lastIndexOf('/') + 1);
-export const cameraOf = (item: ItemView): string => [item.make, item.model].filter(Boolean).join(' ');
+export const cameraOf = (item: ItemView): string => cameraName(item);
 export const bodyKey = (item: Pick<ItemView, 'make' | 'model' | 'serial'>): string =>
   [item.make ?? '', item.model ?? '', item.serial ?? ''].join('\0');
 

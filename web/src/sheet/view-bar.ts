@@ -57,6 +57,12 @@ import { ORDERS, SHOWS, View } from './view';
         appendTo="body"
         scrollHeight="420px"
       />
+      @if (view.only(); as only) {
+        <button type="button" class="only" (click)="view.only.set(null)">
+          only {{ only.words }} <i class="pi pi-times" aria-hidden="true"></i
+          ><span class="visually-hidden">: show everything</span>
+        </button>
+      }
       @if (view.order() === 'time') {
         <span class="quiet" aria-hidden="true">few runs</span>
         <p-slider

@@ -44,6 +44,8 @@ export class View {
   readonly show = signal('everything');
   readonly camera = signal<string | null>(null);
   readonly words = signal('');
+  /** These alone, with the words for why. */
+  readonly only = signal<{ readonly words: string; readonly ids: ReadonlySet<number> } | null>(null);
   readonly fineness = signal<Fineness>(0);
   readonly focus = signal(0);
   /** Ids of the leading items that were chosen, for something to be done with all of them. */
@@ -54,9 +56,11 @@ export class View {
   private readonly shown = computed(() => {
     const fits = SHOWS.find(({ name }) => name === this.show())?.fits ?? (() => true);
     const camera = this.camera();
+    const only = this.only();
     const words = this.words().toLowerCase();
     return this.store
       .tiles()
+      .filter((tile) => !only || membersOf(tile).some(({ id }) => only.ids.has(id)))
       .filter((tile) => fits(tile) && (!camera || cameraOf(tile.lead) === camera))
       .filter(({ lead }) => !words || `${lead.path} ${lead.description}`.toLowerCase().includes(words));
   });
@@ -113,6 +117,15 @@ export class View {
     const groups = similarGroups(frames.sort((a, b) => a.atMs - b.atMs));
     return new Map(groups.flatMap((group) => group.ids.map((id) => [id, group] as const)));
   });
+
+  /** Shows these items alone, to look at what is said of them. */
+  showAlone(words: string, items: readonly { readonly id: number }[]): void {
+    this.only.set({ words, ids: new Set(items.map(({ id }) => id)) });
+    this.show.set('everything');
+    this.camera.set(null);
+    this.words.set('');
+    this.focus.set(0);
+  }
 
   go(index: number): void {
     this.focus.set(Math.max(0, Math.min(this.tiles().length - 1, index)));

@@ -2,12 +2,9 @@ import { DOCUMENT } from '@angular/common';
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
-import { LendingService } from '../api/lending.service';
-import { MessageService } from 'primeng/api';
 import { fromEvent } from 'rxjs';
-import { wordsFor } from '../api/problem';
 import { KeyGate } from './scanner';
-import { Scans } from './scans';
+import { LabelScans } from './label-scans';
 import { LiveService } from '../api/live.service';
 import { SessionService } from '../api/session.service';
 import { ThemeService } from '../shared/theme.service';
@@ -125,12 +122,10 @@ export class Shell {
   protected readonly theme = inject(ThemeService);
   protected readonly session = this.sessions.session;
   protected readonly places = PLACES_TO_BE;
-  private readonly lending = inject(LendingService);
-  private readonly scans = inject(Scans);
-  private readonly messages = inject(MessageService);
+  private readonly scans = inject(LabelScans);
 
   constructor() {
-    const gate = new KeyGate((label) => this.scanned(label));
+    const gate = new KeyGate((label) => this.scans.scanned(label));
     fromEvent<KeyboardEvent>(inject(DOCUMENT), 'keydown', { capture: true })
       .pipe(takeUntilDestroyed())
       .subscribe((event) => gate.take(event));
@@ -145,20 +140,5 @@ export class Shell {
 
   protected signOut(): void {
     this.sessions.signOut().subscribe(() => void this.router.navigateByUrl('/sign-in'));
-  }
-
-  /** A scanned label is the page's, if it wants it; at the desk it moves its card; elsewhere it opens it. */
-  private scanned(label: string): void {
-    if (this.scans.taker()?.(label)) return;
-    const atTheDesk = this.router.url === '/desk';
-    this.lending.scan(label, atTheDesk).subscribe({
-      next: ({ what, intakeId, says }) => {
-        if (what === 'open') void this.router.navigate(['/intake', intakeId]);
-        else if (what === 'thing') void this.router.navigate(['/lending'], { queryParams: { words: label } });
-        else if (what === 'unknown' && atTheDesk) void this.router.navigate(['/lending'], { queryParams: { add: label } });
-        else this.messages.add({ severity: what === 'unknown' ? 'warn' : 'success', summary: says, life: 6000 });
-      },
-      error: (error: unknown) => this.messages.add({ severity: 'warn', summary: wordsFor(error), life: 6000 }),
-    });
   }
 }

@@ -58,6 +58,7 @@ export const SESSION: Session = {
   station: 'Station 2, Boathouse',
   house: 'Ostrel Bay Tidelands Trust',
   zone: 'Europe/London',
+  dates: 'day first',
   now: '2026-04-21T16:42:00.000Z',
 };
 
@@ -72,6 +73,7 @@ export const INTAKE: IntakeSummary = {
     note: null,
     paused: false,
     parts: [],
+    handedIn: false,
     clearedAt: null,
   },
   card: { id: 3, label: 'C-014', volume: 'HALDEN_M4', onInsert: 'show' },

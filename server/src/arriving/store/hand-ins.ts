@@ -4,7 +4,9 @@ import type { Db } from '../../db/database.js';
 export interface HandInRow {
   readonly id: number;
   readonly personId: number | null;
-  readonly contributorId: number;
+  readonly contributorId: number | null;
+  /** Who it is by their own word, when the list does not know them. */
+  readonly saysName: string;
   readonly assignmentId: number | null;
   readonly name: string;
   readonly intakeId: number | null;
@@ -33,9 +35,12 @@ export async function addHandIn(
   filed: ReadonlySet<number>,
 ): Promise<number> {
   const [{ id }] = await db.query<[{ id: number }]>(
-    `insert into hand_in (person_id, contributor_id, assignment_id, name, listing, begun_at, done)
-     values ($1, $2, $3, $4, $5, $6, false) returning id`,
-    [handIn.personId, handIn.contributorId, handIn.assignmentId, handIn.name, handIn.listing, handIn.begunAt],
+    `insert into hand_in (person_id, contributor_id, says_name, assignment_id, name, listing, begun_at, done)
+     values ($1, $2, $3, $4, $5, $6, $7, false) returning id`,
+    [
+      ...[handIn.personId, handIn.contributorId, handIn.saysName, handIn.assignmentId],
+      ...[handIn.name, handIn.listing, handIn.begunAt],
+    ],
   );
   await db.query(
     `insert into hand_in_file (hand_in_id, position, path, bytes, modified_at, state)
@@ -54,7 +59,7 @@ export async function addHandIn(
 
 export async function handInById(db: Db, id: number): Promise<HandInRow | null> {
   const rows = await db.query<HandInRow[]>(
-    `select id, person_id as "personId", contributor_id as "contributorId", assignment_id as "assignmentId", name,
+    `select id, person_id as "personId", contributor_id as "contributorId", says_name as "saysName", assignment_id as "assignmentId", name,
        intake_id as "intakeId", done from hand_in where id = $1`,
     [id],
   );
@@ -66,11 +71,22 @@ export async function handInView(db: Db, id: number): Promise<HandInView> {
     'select position, state, problem from hand_in_file where hand_in_id = $1 order by position',
     [id],
   );
-  const [row] = await db.query<[{ number: string | null; done: boolean }]>(
-    'select n.number, h.done from hand_in h left join intake n on n.id = h.intake_id where h.id = $1',
+  const [{ begunAt, onDrive, ...row }] = await db.query<
+    [{ intakeNumber: string | null; done: boolean; name: string; begunAt: Date; onDrive: number }]
+  >(
+    `select n.number as "intakeNumber", h.done, h.name, h.begun_at as "begunAt",
+       (select count(*)::int from item i left join filed_item own on own.item_id = i.id
+          join filed_item f on f.id = coalesce(own.id, case when i.already_confirmed then i.already_filed_id end)
+        where i.intake_id = h.intake_id and i.set_aside is null
+          and exists (select from copy c where c.filed_item_id = f.id and c.state = 'tallied')
+          and not exists (select from copy c join place p on p.id = c.place_id
+            where c.filed_item_id = f.id and p.required and c.state <> 'tallied')) as "onDrive"
+     from hand_in h left join intake n on n.id = h.intake_id where h.id = $1`,
     [id],
   );
-  return { id, files, intakeNumber: row.number, done: row.done };
+  // What stood there before it was sent need not be sent, and is as safe.
+  const before = files.filter(({ state }) => state === 'filed').length;
+  return { id, files, ...row, begunAt: begunAt.toISOString(), safe: onDrive + before };
 }
 
 export async function handInFile(db: Db, id: number, position: number): Promise<HandInFileRow | null> {
@@ -110,9 +126,9 @@ export async function setHandInIntake(db: Db, id: number, intakeId: number): Pro
 /** Hand-ins that were closed with files that arrived, and became no intake yet, with who handed them in. */
 export async function unfinishedHandIns(db: Db): Promise<(HandInRow & { who: string })[]> {
   return db.query(
-    `select h.id, h.person_id as "personId", h.contributor_id as "contributorId", h.assignment_id as "assignmentId", h.name,
-       h.intake_id as "intakeId", h.done, coalesce(p.name, c.name) as who
-     from hand_in h join contributor c on c.id = h.contributor_id left join person p on p.id = h.person_id
+    `select h.id, h.person_id as "personId", h.contributor_id as "contributorId", h.says_name as "saysName", h.assignment_id as "assignmentId", h.name,
+       h.intake_id as "intakeId", h.done, coalesce(p.name, c.name, h.says_name) as who
+     from hand_in h left join contributor c on c.id = h.contributor_id left join person p on p.id = h.person_id
      where h.done and h.intake_id is null and exists (select from hand_in_file f where f.hand_in_id = h.id and f.state = 'arrived')`,
   );
 }

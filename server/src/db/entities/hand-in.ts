@@ -49,12 +49,16 @@ export class HandIn {
   @Column({ type: 'integer', nullable: true })
   personId!: number | null;
 
-  @ManyToOne(() => Contributor, { nullable: false })
+  @ManyToOne(() => Contributor, { nullable: true })
   @JoinColumn({ name: 'contributor_id' })
-  contributor!: Relation<Contributor>;
+  contributor!: Relation<Contributor> | null;
 
-  @Column({ type: 'integer' })
-  contributorId!: number;
+  @Column({ type: 'integer', nullable: true })
+  contributorId!: number | null;
+
+  /** Who it is by their own word, when the list does not know them. */
+  @Column({ type: 'text', default: '' })
+  saysName!: string;
 
   @ManyToOne(() => Assignment, { nullable: true })
   @JoinColumn({ name: 'assignment_id' })
@@ -72,6 +76,7 @@ export class HandIn {
   @Column({ type: 'bytea' })
   listing!: Buffer;
 
+  @Index('hand_in_intake')
   @Column({ type: 'integer', nullable: true })
   intakeId!: number | null;
 

@@ -10,6 +10,8 @@ export class SetAside1764800000000 implements MigrationInterface {
 
   async down(runner: QueryRunner): Promise<void> {
     await runner.query('DROP TABLE "intake_part"');
+    await runner.query('DROP INDEX "hand_in_intake"');
+    await runner.query('ALTER TABLE "hand_in" DROP COLUMN "says_name"');
     await runner.query('DROP TRIGGER item_aside_explained ON item');
     await runner.query('DROP FUNCTION items_intake_due()');
     await runner.query('ALTER TABLE "item" DROP COLUMN "gone_at", DROP COLUMN "aside_by", DROP COLUMN "aside"');
@@ -33,6 +35,9 @@ begin
 end $$`,
   `CREATE TRIGGER item_aside_explained AFTER UPDATE OF aside ON item
      FOR EACH ROW WHEN (old.aside IS DISTINCT FROM new.aside) EXECUTE FUNCTION items_intake_due()`,
+  // Whoever hands in may be somebody whom the list does not know.
+  `ALTER TABLE "hand_in" ALTER COLUMN "contributor_id" DROP NOT NULL, ADD COLUMN "says_name" text NOT NULL DEFAULT ''`,
+  `CREATE INDEX "hand_in_intake" ON "hand_in" ("intake_id")`,
   `CREATE TABLE "intake_part" (
      "id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "intake_id" integer NOT NULL, "contributor_id" integer, "assignment_id" integer,
      "items" integer NOT NULL, "given" integer NOT NULL, "filed" integer NOT NULL, "bytes" bigint NOT NULL,

@@ -247,13 +247,14 @@ export interface CopyOf {
   readonly state: CopyState;
   /** Path of its item on the card. */
   readonly path: string;
+  readonly bytes: number;
   readonly problem: string | null;
 }
 
 /** The copies that must tally before an intake does. */
 export async function copyStates(db: Db, intakeId: number): Promise<CopyOf[]> {
   return db.query(
-    `select c.state, i.path, c.problem from copy c join place p on p.id = c.place_id join filed_item f on f.id = c.filed_item_id
+    `select c.state, i.path, f.bytes, c.problem from copy c join place p on p.id = c.place_id join filed_item f on f.id = c.filed_item_id
      join item i on i.id = f.item_id where f.intake_id = $1 and p.required and p.fill = 'with the card' order by i.path`,
     [intakeId],
   );

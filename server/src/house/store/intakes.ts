@@ -34,7 +34,8 @@ const SELECT = `
   select i.id, i.number, i.state, k.tray, json_build_object('id', k.id, 'label', k.label, 'volume', k.volume, 'onInsert', k.on_insert) as card,
     case when c.id is not null then json_build_object('id', c.id, 'code', c.code, 'name', c.name) end as contributor,
     case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
-    i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals, coalesce(i.halt = 'pause', false) as paused,
+    i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals,
+    exists (select from hand_in h where h.intake_id = i.id) as "handedIn", coalesce(i.halt = 'pause', false) as paused,
     coalesce((select json_agg(json_build_object('items', p.items, 'filed', p.filed,
         'contributor', case when pc.id is not null then json_build_object('id', pc.id, 'code', pc.code, 'name', pc.name) end,
         'assignment', case when pa.id is not null then json_build_object('id', pa.id, 'slug', pa.slug, 'title', pa.title) end) order by p.items desc, p.id)
@@ -171,6 +172,11 @@ export async function keepTotals(db: Db, intakeId: number, totals: IntakeTotals,
      where i.id = $1 and k.id = i.card_id`,
     [intakeId, JSON.stringify(totals), said],
   );
+}
+
+/** What a person must know of an intake now; null: nothing. */
+export async function setNote(db: Db, intakeId: number, note: string | null): Promise<void> {
+  await db.query('update intake set note = $2 where id = $1', [intakeId, note]);
 }
 
 export async function setCleared(db: Db, intakeId: number, at: Date): Promise<void> {
