@@ -77,7 +77,12 @@ export const KeptReceipt = z.object({
 });
 export type KeptReceipt = z.infer<typeof KeptReceipt>;
 
-export const LogPage = z.object({ intakes: z.array(IntakeSummary), total: z.number().int() });
+export const LogPage = z.object({
+  intakes: z.array(IntakeSummary),
+  total: z.number().int(),
+  /** What all that is found comes to, not only this page. */
+  sums: z.object({ items: z.number().int(), filed: z.number().int(), bytes: z.number() }),
+});
 export type LogPage = z.infer<typeof LogPage>;
 
 export const CalendarDay = z.object({ day: Day, intakes: z.number().int(), items: z.number().int() });

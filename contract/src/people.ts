@@ -20,20 +20,31 @@ export const Contributor = z.object({
   cameras: z.array(z.string()),
   intakes: z.number().int(),
   items: z.number().int(),
+  /** Not offered any more; what was filed stays theirs. */
+  retired: z.boolean(),
 });
 export type Contributor = z.infer<typeof Contributor>;
+
+/** A correction; what is not named stays. A code that stands in names keeps meaning the same person. */
+export const ContributorChange = z.strictObject({
+  name: line(120).optional(),
+  code: Code.optional(),
+  retired: z.boolean().optional(),
+});
+export type ContributorChange = z.infer<typeof ContributorChange>;
+
+const AssignmentCode = z
+  .string()
+  .trim()
+  .max(20)
+  .regex(/^[A-Za-z0-9-]*$/, 'is letters, digits and hyphens');
 
 export const NewAssignment = z
   .strictObject({
     title: line(160),
     slug: Slug,
     /** The house's own number or letters for it, where it has any. */
-    code: z
-      .string()
-      .trim()
-      .max(20)
-      .regex(/^[A-Za-z0-9-]*$/, 'is letters, digits and hyphens')
-      .default(''),
+    code: AssignmentCode.default(''),
     from: Day,
     to: Day,
     place: text(160).default(''),
@@ -54,5 +65,23 @@ export const Assignment = z.object({
   expectedCards: z.number().int(),
   receivedCards: z.number().int(),
   expected: z.array(z.object({ id: Id, name: z.string(), handedIn: z.boolean() })),
+  /** Not offered and not expected any more; what was filed for it stays. */
+  retired: z.boolean(),
 });
 export type Assignment = z.infer<typeof Assignment>;
+
+/** A correction; what is not named stays. A short name or code that stands in names is not changed. */
+export const AssignmentChange = z
+  .strictObject({
+    title: line(160).optional(),
+    slug: Slug.optional(),
+    code: AssignmentCode.optional(),
+    from: Day.optional(),
+    to: Day.optional(),
+    place: text(160).optional(),
+    expectedCards: z.number().int().min(0).max(500).optional(),
+    expectedContributorIds: z.array(Id).max(200).optional(),
+    retired: z.boolean().optional(),
+  })
+  .refine(({ from, to }) => !from || !to || from <= to, { path: ['to'], message: 'must not be before the first day' });
+export type AssignmentChange = z.infer<typeof AssignmentChange>;

@@ -7,3 +7,4 @@
 export * from './log-line.js';
 export * from './amounts.js';
 export * from './receipt.js';
+export * from './part-names.js';

@@ -59,8 +59,11 @@ export async function handInChoices(house: House, personId: number): Promise<Han
   return {
     house: house.settings.house,
     zone: house.settings.zone,
-    contributors: toldApart(contributors),
-    assignments: assignments.slice(0, 60).map(({ id, title, from, to }) => ({ id, title, from, to })),
+    contributors: toldApart(contributors.filter(({ retired }) => !retired)),
+    assignments: assignments
+      .filter(({ retired }) => !retired)
+      .slice(0, 60)
+      .map(({ id, title, from, to }) => ({ id, title, from, to })),
     until: until?.toISOString() ?? null,
   };
 }

@@ -177,7 +177,9 @@ describe('a card that is cleared while its station watches', () => {
     const { view } = await planOf(devices.house, id);
     await beginFiling(devices.house, id, view.seal, 'test');
     await until(async () => (await theIntake(devices.house, id)).state === 'tallied');
-    expect(await clearCard(devices.house, id, { files: 300, letGo: false, keep: false, sure: false }, { who: 'wren' })).toMatchObject({
+    expect(
+      await clearCard(devices.house, id, { files: 300, letGo: false, keep: false, sure: false }, { who: 'wren' }),
+    ).toMatchObject({
       removed: 300,
     });
     await sleep(6 * devices.house.intervals.readersMs);

@@ -22,7 +22,7 @@ export async function deskNow(house: House): Promise<Desk> {
   const summaries = rows.map(summaryOf);
   const handed = await handedInCards(db);
   const expected = (await listAssignments(db)).filter(
-    (assignment) => assignment.receivedCards < assignment.expectedCards && recently(assignment.to),
+    (assignment) => !assignment.retired && assignment.receivedCards < assignment.expectedCards && recently(assignment.to),
   );
   return {
     in: summaries.filter((intake) => intake.tray === 'in'),

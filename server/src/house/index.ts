@@ -21,6 +21,7 @@ export {
   type Lying,
   lyingAt,
   type PartOfIntake,
+  sayAnew,
   setCleared,
   setNote,
   setRule,

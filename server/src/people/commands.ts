@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
 import type { Frame } from '../cli/frame.js';
+import { assignmentCommand, contributorCommand } from './correct-commands.js';
 import { linkCommand, personCommand } from './person-commands.js';
 import type { House } from '../house/index.js';
 
@@ -10,6 +11,34 @@ export function addPeopleCommands(program: Command, frame: Frame<House>): void {
     .description('make a link by which somebody may hand in, and nothing else')
     .option('--hours <hours>', 'how long it is good', '24')
     .action((options: { hours: string }) => frame.withHouse((house) => linkCommand(house, options)));
+
+  program
+    .command('contributor')
+    .description('correct a contributor, retire them or put them back')
+    .argument('<code>')
+    .option('--name <name>', 'what they are called')
+    .option('--code <code>', 'another code, as long as it stands in no name')
+    .option('--retire', 'not offered any more; what was filed stays theirs')
+    .option('--back', 'offered again')
+    .action((code: string, options: Parameters<typeof contributorCommand>[2]) =>
+      frame.withHouse((house) => contributorCommand(house, code, options)),
+    );
+
+  program
+    .command('assignment')
+    .description('correct an assignment, retire it or put it back')
+    .argument('<slug>', 'its short name')
+    .option('--title <title>', 'what it is called')
+    .option('--slug <slug>', 'another short name, as long as it stands in no name')
+    .option('--from <day>', 'first day, yyyy-MM-dd')
+    .option('--to <day>', 'last day, yyyy-MM-dd')
+    .option('--place <place>', 'where it was')
+    .option('--cards <cards>', 'how many cards are expected')
+    .option('--retire', 'not offered and not expected any more')
+    .option('--back', 'offered again')
+    .action((slug: string, options: Parameters<typeof assignmentCommand>[2]) =>
+      frame.withHouse((house) => assignmentCommand(house, slug, options)),
+    );
 
   program
     .command('person')

@@ -3,6 +3,7 @@
  * In: what somebody says of contributors, assignments and accounts.
  * Out: those, and sessions by token or link.
  */
+export { changeAssignment, changeContributor } from './correcting.js';
 export { makeAssignment, makeContributor } from './joining.js';
 export { type Slip, slipIds, slipOf, type SlipOptions } from './named.js';
 export { Access, addPerson, ensureAdministrator } from './sessions.js';

@@ -1,5 +1,5 @@
 import type { LogExport, LogQuery } from '@tally/contract';
-import { type LogLine, logToCsv, logToTsv } from '@tally/core/logbook';
+import { type LogLine, logToCsv, logToTsv, partNames } from '@tally/core/logbook';
 import { findIntakes } from './store.js';
 import { type House, houseTime, type IntakeRow } from '../house/index.js';
 
@@ -11,9 +11,9 @@ function lineOf(house: House, intake: IntakeRow): LogLine {
     date: received.slice(0, 10),
     received: received.slice(0, 16).replace('T', ' '),
     receivedBy: intake.receivedBy,
-    contributor: namesOf(intake, 'contributor'),
+    contributor: partNames(intake, 'contributor').join('; '),
     card: intake.card.label ?? intake.card.volume,
-    assignment: namesOf(intake, 'assignment'),
+    assignment: partNames(intake, 'assignment').join('; '),
     camera: intake.camera ?? '',
     items: intake.items,
     bytes: intake.bytes,
@@ -25,17 +25,6 @@ function lineOf(house: House, intake: IntakeRow): LogLine {
     last: intake.last ?? '',
     state: intake.state,
   };
-}
-
-/** Whose an intake is, or what it was shot for: everybody's names where it was split, the most first. */
-export function namesOf(
-  intake: Pick<IntakeRow, 'parts' | 'contributor' | 'assignment'>,
-  what: 'contributor' | 'assignment',
-): string {
-  const name = (part: Pick<IntakeRow, 'contributor' | 'assignment'>) =>
-    what === 'contributor' ? part.contributor?.name : part.assignment?.title;
-  const parts = intake.parts.length ? intake.parts : [intake];
-  return [...new Set(parts.map(name))].filter(Boolean).join('; ');
 }
 
 /** Lines of the log that a query finds. */

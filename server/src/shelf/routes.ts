@@ -9,8 +9,8 @@ export function shelfRoutes(house: House): Router {
   const { db, settings } = house;
   const routes = Router();
   routes.get('/intakes', async (request, response) => {
-    const { rows, total } = await findIntakes(db, LogQuery.parse(request.query), settings.zone);
-    response.json({ intakes: rows.map(summaryOf), total } satisfies LogPage);
+    const { rows, total, sums } = await findIntakes(db, LogQuery.parse(request.query), settings.zone);
+    response.json({ intakes: rows.map(summaryOf), total, sums } satisfies LogPage);
   });
   routes.get('/intakes/calendar', async (_request, response) => {
     response.json({ days: await intakesByDay(db, settings.zone) } satisfies LogCalendar);

@@ -1,4 +1,4 @@
-import type { LogQuery } from '@tally/contract';
+import type { LogPage, LogQuery } from '@tally/contract';
 import type { Db } from '../db/database.js';
 import { type IntakeRow, intakesWhere } from '../house/index.js';
 
@@ -13,7 +13,11 @@ const ORDER_BY: Readonly<Record<LogQuery['order'], string>> = {
 };
 
 /** Intakes of the logbook: every word must be found. */
-export async function findIntakes(db: Db, query: LogQuery, zone: string): Promise<{ rows: IntakeRow[]; total: number }> {
+export async function findIntakes(
+  db: Db,
+  query: LogQuery,
+  zone: string,
+): Promise<{ rows: IntakeRow[]; total: number; sums: LogPage['sums'] }> {
   const parameters: unknown[] = [];
   const conditions = ['true'];
   const where = (sql: (parameter: string) => string, value: unknown) => {
@@ -48,13 +52,15 @@ export async function findIntakes(db: Db, query: LogQuery, zone: string): Promis
      limit ${query.limit} offset ${query.offset}`,
     parameters,
   );
-  const [{ total }]: [{ total: number }] = await db.query(
-    `select count(*)::int as total from intake i join card k on k.id = i.card_id
+  const [{ total, ...sums }]: [{ total: number; items: number; filed: number; bytes: number }] = await db.query(
+    `select count(*)::int as total, coalesce(sum((i.totals->>'items')::int), 0)::int as items,
+       coalesce(sum((i.totals->>'filed')::int), 0)::int as filed, coalesce(sum((i.totals->>'bytes')::bigint), 0)::bigint as bytes
+     from intake i join card k on k.id = i.card_id
      left join contributor c on c.id = i.contributor_id left join assignment a on a.id = i.assignment_id
      where ${conditions.join(' and ')}`,
     parameters,
   );
-  return { rows, total };
+  return { rows, total, sums };
 }
 
 export async function intakesByDay(db: Db, zone: string): Promise<{ day: string; intakes: number; items: number }[]> {

@@ -1,7 +1,14 @@
 import { HttpClient } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
-import type { Assignment, Contributor, NewAssignment, NewContributor } from '@tally/contract';
-import { shareReplay, switchMap, type Observable } from 'rxjs';
+import type {
+  Assignment,
+  AssignmentChange,
+  Contributor,
+  ContributorChange,
+  NewAssignment,
+  NewContributor,
+} from '@tally/contract';
+import { map, shareReplay, switchMap, type Observable } from 'rxjs';
 import { LiveService } from './live.service';
 
 /** Contributors and assignments, kept up to date while somebody looks. */
@@ -10,8 +17,12 @@ export class PeopleService {
   private readonly http = inject(HttpClient);
   private readonly live = inject(LiveService);
 
-  readonly contributors: Observable<Contributor[]> = this.kept('/api/contributors');
-  readonly assignments: Observable<Assignment[]> = this.kept('/api/assignments');
+  /** Everybody, those too who are retired. */
+  readonly everybody: Observable<Contributor[]> = this.kept('/api/contributors');
+  readonly everything: Observable<Assignment[]> = this.kept('/api/assignments');
+  /** Those who are offered. */
+  readonly contributors = this.everybody.pipe(map((all) => all.filter(({ retired }) => !retired)));
+  readonly assignments = this.everything.pipe(map((all) => all.filter(({ retired }) => !retired)));
 
   addContributor(contributor: NewContributor): Observable<{ id: number }> {
     return this.http.post<{ id: number }>('/api/contributors', contributor);
@@ -19,6 +30,14 @@ export class PeopleService {
 
   addAssignment(assignment: NewAssignment): Observable<{ id: number }> {
     return this.http.post<{ id: number }>('/api/assignments', assignment);
+  }
+
+  changeContributor(id: number, change: ContributorChange): Observable<unknown> {
+    return this.http.patch(`/api/contributors/${id}`, change);
+  }
+
+  changeAssignment(id: number, change: AssignmentChange): Observable<unknown> {
+    return this.http.patch(`/api/assignments/${id}`, change);
   }
 
   private kept<T>(url: string): Observable<T> {

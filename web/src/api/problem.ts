@@ -11,3 +11,7 @@ export function wordsFor(error: unknown): string {
   }
   return 'Something went wrong. Nothing was changed.';
 }
+
+/** Is there nothing at that address, or may there be nothing (an id that is none)? */
+export const isNotFound = (error: unknown): boolean =>
+  error instanceof HttpErrorResponse && (error.status === 404 || error.status === 400);

@@ -1,7 +1,7 @@
 import { HttpErrorResponse, provideHttpClient, withInterceptors, type HttpInterceptorFn } from '@angular/common/http';
 import { inject, isDevMode, provideBrowserGlobalErrorListeners, type ApplicationConfig } from '@angular/core';
 import { PreloadAllModules, provideRouter, Router, withComponentInputBinding, withPreloading } from '@angular/router';
-import { MessageService } from 'primeng/api';
+import { ConfirmationService, MessageService } from 'primeng/api';
 import { providePrimeNG } from 'primeng/config';
 import { catchError, throwError } from 'rxjs';
 import { checkedAnswers } from '../api/checked-answers';
@@ -41,5 +41,6 @@ export const appConfig: ApplicationConfig = {
       ripple: false,
     }),
     MessageService,
+    ConfirmationService,
   ],
 };

@@ -2,6 +2,7 @@ import { inject } from '@angular/core';
 import { Router, type CanActivateFn, type Routes } from '@angular/router';
 import { map } from 'rxjs';
 import { SessionService } from '../api/session.service';
+import { askFirst } from '../shared/unsaved';
 
 /** The desk is for those who sign in to it; who may only hand in goes to that page. */
 const signedIn: CanActivateFn = (_route, state) => {
@@ -55,6 +56,16 @@ export const routes: Routes = [
         loadComponent: () => import('../people/people-page').then((m) => m.PeoplePage),
       },
       {
+        path: 'people/contributor/:id',
+        title: 'Contributor · Tally Stick',
+        loadComponent: () => import('../people/contributor-page').then((m) => m.ContributorPage),
+      },
+      {
+        path: 'people/assignment/:id',
+        title: 'Assignment · Tally Stick',
+        loadComponent: () => import('../people/assignment-page').then((m) => m.AssignmentPage),
+      },
+      {
         path: 'drive',
         title: 'Drive · Tally Stick',
         loadComponent: () => import('../drive/drive-page').then((m) => m.DrivePage),
@@ -63,8 +74,13 @@ export const routes: Routes = [
         path: 'rules',
         title: 'Rules · Tally Stick',
         loadComponent: () => import('../rules/rules-page').then((m) => m.RulesPage),
+        canDeactivate: [askFirst],
+      },
+      {
+        path: '**',
+        title: 'Not there · Tally Stick',
+        loadComponent: () => import('../shell/not-there').then((m) => m.NotThere),
       },
     ],
   },
-  { path: '**', redirectTo: '' },
 ];

@@ -55,6 +55,7 @@ describe('a card in its tray', () => {
 
 describe('still expected', () => {
   const assignment: Assignment = {
+    retired: false,
     ...{
       id: 1,
       slug: 'bird-count',

@@ -23,7 +23,7 @@ import {
 import { DeskService } from '../api/desk.service';
 import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
-import { wordsFor } from '../api/problem';
+import { isNotFound, wordsFor } from '../api/problem';
 import type { Notch } from '../stick/draw';
 import { SheetSource } from '../sheet/sheet-source';
 import { tilesOf, type Tile } from '../sheet/tiles';
@@ -48,6 +48,8 @@ export class IntakeStore extends SheetSource {
   readonly changes = signal<readonly PlanChange[] | null>(null);
   readonly loading = signal(true);
   readonly problem = signal('');
+  /** Is there no such intake? */
+  readonly notThere = signal(false);
   readonly busy = signal(false);
   /** Is the plan on screen older than what was said since? */
   readonly planning = signal(true);
@@ -311,9 +313,14 @@ export class IntakeStore extends SheetSource {
   private loadIntake(): void {
     this.service
       .one(this.id)
-      .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.problem.set(wordsFor(error)) });
+      .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.lost(error) });
     // Who owns which camera adds to what is seen; without it everything else still works.
     this.service.bodies(this.id).subscribe({ next: (bodies) => this.bodies.set(bodies), error: () => undefined });
+  }
+
+  private lost(error: unknown): void {
+    if (isNotFound(error)) this.notThere.set(true);
+    else this.problem.set(wordsFor(error));
   }
 
   private takeIntake(intake: IntakeSummary): void {

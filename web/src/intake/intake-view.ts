@@ -34,6 +34,7 @@ import { Sheet } from '../sheet/sheet';
 import { Slip } from './slip';
 import type { Tile } from '../sheet/tiles';
 import { undoable } from '../shared/undo-toast';
+import { NotThere } from '../shell/not-there';
 import { Scans } from '../shell/scans';
 import { View } from '../sheet/view';
 import { ViewBar } from '../sheet/view-bar';
@@ -45,6 +46,7 @@ const CLOSER = { closer: true } as const;
 @Component({
   selector: 'ts-intake-view',
   imports: [
+    NotThere,
     AsideDialog,
     GiveBackDialog,
     Slip,
@@ -62,6 +64,9 @@ const CLOSER = { closer: true } as const;
   providers: [Presence, IntakeStore, { provide: SheetSource, useExisting: IntakeStore }, View, Acts],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
+    @if (store.notThere()) {
+      <ts-not-there class="whole" what="There is no such intake" />
+    }
     <ts-slip (clocks)="clocks.set(true)" (ask)="belonging.set($event)" />
     <div class="middle">
       <div class="work">
@@ -146,6 +151,12 @@ const CLOSER = { closer: true } as const;
     </p-dialog>
   `,
   styles: `
+    .whole {
+      position: absolute;
+      inset: 0 0 0 76px;
+      z-index: 3;
+      background: var(--paper);
+    }
     :host {
       display: grid;
       grid-template-rows: auto minmax(0, 1fr) auto;

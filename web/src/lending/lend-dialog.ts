@@ -10,6 +10,7 @@ import { LendingService } from '../api/lending.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
+import { DayBox } from '../shared/day-box';
 import { ContributorBox } from '../shared/contributor-box';
 
 /** What is lent without another word is due after a week. */
@@ -18,7 +19,7 @@ const DAYS = 7;
 /** Lends things to somebody, until a day. */
 @Component({
   selector: 'ts-lend-dialog',
-  imports: [FormsModule, DialogModule, ButtonModule, InputTextModule, ContributorBox],
+  imports: [DayBox, FormsModule, DialogModule, ButtonModule, InputTextModule, ContributorBox],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -38,9 +39,9 @@ const DAYS = 7;
         } @else {
           <ts-contributor-box label="To whom?" (chosen)="contributorId.set($event)" />
         }
-        <label class="field"
+        <label class="field" for="due"
           ><span>Due, if a day was agreed</span
-          ><input pInputText type="date" name="due" [min]="today" [ngModel]="due()" (ngModelChange)="due.set($event)"
+          ><ts-day-box inputId="due" label="Due" [min]="today" [day]="due()" (dayChange)="due.set($event)"
         /></label>
         <label class="field"
           ><span>What for</span

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
-import type { Thing } from '@tally/contract';
+import type { Thing, Tray } from '@tally/contract';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { SelectButtonModule } from 'primeng/selectbutton';
@@ -66,59 +66,82 @@ type Show = 'everything' | 'out' | 'overdue' | 'here';
           </button>
         </span>
       </div>
-      <p-table
-        [value]="shown()"
-        dataKey="key"
-        [(selection)]="chosen"
-        sortMode="single"
-        [tableStyle]="{ 'table-layout': 'fixed' }"
-      >
-        <ng-template #header>
-          <tr>
-            <th scope="col" style="width: 48px"><p-tableHeaderCheckbox ariaLabel="Choose all that are shown" /></th>
-            <th scope="col" pSortableColumn="label" style="width: 120px">Label <p-sortIcon field="label" /></th>
-            <th scope="col" pSortableColumn="kind" style="width: 24%">What <p-sortIcon field="kind" /></th>
-            <th scope="col" pSortableColumn="who" style="width: 22%">With <p-sortIcon field="who" /></th>
-            <th scope="col" pSortableColumn="since" style="width: 130px">Since <p-sortIcon field="since" /></th>
-            <th scope="col" pSortableColumn="due">Now <p-sortIcon field="due" /></th>
-            <th scope="col" style="width: 96px">Before</th>
-          </tr>
-        </ng-template>
-        <ng-template #body let-one>
-          <tr>
-            <td><p-tableCheckbox [value]="one" [ariaLabel]="'Choose ' + one.label" /></td>
-            <td>
-              <span class="tape">{{ one.label }}</span>
-            </td>
-            <td [title]="one.what">{{ one.what }}</td>
-            <td [title]="one.who">{{ one.who }}</td>
-            <td>{{ one.thing.loan ? (one.thing.loan.since | houseTime: 'day') : '' }}</td>
-            <td [class.trouble]="one.thing.loan?.standing === 'overdue'" [title]="one.thing.loan?.note ?? ''">
-              {{ one.now }}{{ one.thing.loan?.note ? ' · ' + one.thing.loan.note : '' }}
-            </td>
-            <td>
-              <button type="button" class="plain" (click)="history.set(one.thing)">
-                {{ one.thing.times ? (one.thing.times | count: 'time') : 'never'
-                }}<span class="visually-hidden"> lent before: {{ one.label }}</span>
-              </button>
-            </td>
-          </tr>
-        </ng-template>
-        <ng-template #emptymessage>
-          <tr>
-            <td colspan="7" class="empty">
-              {{
-                things()
-                  ? 'Nothing here. New things are added with a label of their own; cards come here when they are lent.'
-                  : 'Fetching the list'
-              }}
-            </td>
-          </tr>
-        </ng-template>
-      </p-table>
+      <div class="wide">
+        <p-table
+          [value]="shown()"
+          dataKey="key"
+          [(selection)]="chosen"
+          sortMode="single"
+          [tableStyle]="{ 'table-layout': 'fixed' }"
+        >
+          <ng-template #header>
+            <tr>
+              <th scope="col" style="width: 48px"><p-tableHeaderCheckbox ariaLabel="Choose all that are shown" /></th>
+              <th scope="col" pSortableColumn="label" style="width: 120px">Label <p-sortIcon field="label" /></th>
+              <th scope="col" pSortableColumn="kind" style="width: 24%">What <p-sortIcon field="kind" /></th>
+              <th scope="col" pSortableColumn="who" style="width: 22%">With <p-sortIcon field="who" /></th>
+              <th scope="col" pSortableColumn="since" style="width: 130px">Since <p-sortIcon field="since" /></th>
+              <th scope="col" pSortableColumn="due" style="width: 128px">Due <p-sortIcon field="due" /></th>
+              <th scope="col">Now</th>
+              <th scope="col" style="width: 84px">Before</th>
+              <th scope="col" style="width: 92px"><span class="visually-hidden">Lend, or take back</span></th>
+            </tr>
+          </ng-template>
+          <ng-template #body let-one>
+            <tr>
+              <td><p-tableCheckbox [value]="one" [ariaLabel]="'Choose ' + one.label" /></td>
+              <td>
+                <span class="tape">{{ one.label }}</span>
+              </td>
+              <td [title]="one.what">{{ one.what }}</td>
+              <td [title]="one.who">{{ one.who }}</td>
+              <td>{{ one.thing.loan ? (one.thing.loan.since | houseTime: 'day') : '' }}</td>
+              <td [class.trouble]="one.thing.loan?.standing === 'overdue'">
+                {{
+                  one.thing.loan
+                    ? one.thing.loan.due
+                      ? (one.thing.loan.due + 'T12:00:00Z' | houseTime: 'day')
+                      : 'no day agreed'
+                    : ''
+                }}
+              </td>
+              <td [class.trouble]="one.thing.loan?.standing === 'overdue'" [title]="one.now">
+                {{ one.now }}{{ one.thing.loan?.note ? ' · ' + one.thing.loan.note : '' }}
+              </td>
+              <td>
+                <button type="button" class="plain" (click)="history.set(one.thing)">
+                  {{ one.thing.times ? (one.thing.times | count: 'time') : 'never'
+                  }}<span class="visually-hidden"> lent before: {{ one.label }}</span>
+                </button>
+              </td>
+              <td>
+                @if (one.thing.loan) {
+                  <button type="button" class="plain" [attr.aria-label]="'Back: ' + one.label" (click)="backOne(one.thing)">
+                    back
+                  </button>
+                } @else {
+                  <button type="button" class="plain" [attr.aria-label]="'Lend: ' + one.label" (click)="lending.set([one.thing])">
+                    lend…
+                  </button>
+                }
+              </td>
+            </tr>
+          </ng-template>
+          <ng-template #emptymessage>
+            <tr>
+              <td colspan="9" class="empty">
+                {{
+                  things()
+                    ? 'Nothing here. New things are added with a label of their own; cards come here when they are lent.'
+                    : 'Fetching the list'
+                }}
+              </td>
+            </tr>
+          </ng-template>
+        </p-table>
+      </div>
       <p class="quiet">
-        A card that comes back is handed in: it lies on the <a routerLink="/desk">desk</a> in the tray <em>in</em> until it is
-        read.
+        A card that comes back is handed in: it lies on the <a routerLink="/desk">desk</a> in the tray “in” until it is read.
       </p>
     </div>
     @if (lending(); as things) {
@@ -142,6 +165,14 @@ type Show = 'everything' | 'out' | 'overdue' | 'here';
       display: flex;
       padding: 4px 0 12px;
       align-items: center;
+    }
+    /* On a narrow screen the table is scrolled, and nothing of it is lost. */
+    .wide {
+      overflow-x: auto;
+    }
+    .wide p-table {
+      display: block;
+      min-width: 860px;
     }
     .trouble {
       color: var(--trouble);
@@ -212,6 +243,10 @@ export class LendingPage {
     return this.lent().some(({ kind }) => kind === 'card');
   }
 
+  protected backOne(thing: Thing): void {
+    this.heard(this.service.back([thing], false));
+  }
+
   protected back(unused: boolean): void {
     this.heard(this.service.back(this.lent(), unused));
   }
@@ -257,11 +292,19 @@ interface Row {
   readonly words: string;
 }
 
+/** Where a card of the house lies, as people say it. */
+const TRAY_WORDS: Readonly<Record<Tray, string>> = {
+  in: 'handed in, waiting',
+  'on the desk': 'on the desk',
+  'to give back': 'waits to be given back',
+  out: 'here',
+};
+
 const keyOf = ({ kind, id }: Thing) => `${kind} ${id}`;
 
 function rowOf(thing: Thing): Row {
   const { label, kind, name, loan, tray } = thing;
-  const now = loan ? loanWords(loan) : tray && tray !== 'out' ? `in the tray ${tray}` : 'here';
+  const now = loan ? loanWords(loan) : tray ? TRAY_WORDS[tray] : 'here';
   const row = {
     ...{ key: keyOf(thing), thing, kind, now },
     label: label ?? 'no label',

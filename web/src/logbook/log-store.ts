@@ -1,6 +1,6 @@
 import { DestroyRef, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import type { IntakeSummary, LogQuery } from '@tally/contract';
+import type { IntakeSummary, LogPage, LogQuery } from '@tally/contract';
 import { auditTime, Subject, switchMap, catchError, of } from 'rxjs';
 import { IntakesService, type LogFilter } from '../api/intakes.service';
 import { LiveService } from '../api/live.service';
@@ -24,6 +24,8 @@ export class LogStore {
   /** One place for each intake found; null until it has been fetched. */
   readonly rows = signal<(IntakeSummary | null)[]>([]);
   readonly total = signal<number | null>(null);
+  /** What all of them come to. */
+  readonly sums = signal<LogPage['sums'] | null>(null);
   readonly problem = signal('');
 
   constructor() {
@@ -47,6 +49,7 @@ export class LogStore {
         if (!page) return;
         this.problem.set('');
         this.total.set(page.total);
+        this.sums.set(page.sums);
         this.rows.update((rows) => {
           const next =
             anew || rows.length !== page.total

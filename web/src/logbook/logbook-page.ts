@@ -2,9 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
-import type { LogQuery } from '@tally/contract';
+import type { IntakeSummary, LogQuery } from '@tally/contract';
 import { INTAKE_STATES } from '@tally/core/copies';
-import { LOG_COLUMNS, type LogColumn } from '@tally/core/logbook';
+import { LOG_COLUMNS, type LogColumn, partNames } from '@tally/core/logbook';
 import { MultiSelectModule } from 'primeng/multiselect';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
@@ -17,6 +17,7 @@ import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
+import { DayBox } from '../shared/day-box';
 import { FindBox } from '../shared/find-box';
 import { StateMark } from '../shared/state-mark';
 import { Stick } from '../stick/stick';
@@ -74,6 +75,7 @@ function keptColumns(): LogColumn[] {
     Stick,
     StateMark,
     FindBox,
+    DayBox,
     BytesPipe,
     CountPipe,
     HouseTimePipe,
@@ -108,7 +110,7 @@ function keptColumns(): LogColumn[] {
       </span>
     </header>
     <ts-log-calendar [days]="calendar()" [until]="today" (day)="narrow({ from: $event, to: $event })" />
-    <form class="filters" role="search">
+    <form class="filters">
       <ts-find-box
         class="words"
         label="Words to find"
@@ -149,23 +151,11 @@ function keptColumns(): LogColumn[] {
       />
       <label
         ><span class="quiet">from</span>
-        <input
-          pInputText
-          type="date"
-          name="from"
-          aria-label="Received from"
-          [ngModel]="from() ?? ''"
-          (ngModelChange)="narrow({ from: $event })"
+        <ts-day-box label="Received from" placeholder="any day" [day]="from() ?? ''" (dayChange)="narrow({ from: $event })"
       /></label>
       <label
         ><span class="quiet">to</span>
-        <input
-          pInputText
-          type="date"
-          name="to"
-          aria-label="Received until"
-          [ngModel]="to() ?? ''"
-          (ngModelChange)="narrow({ to: $event })"
+        <ts-day-box label="Received until" placeholder="any day" [day]="to() ?? ''" (dayChange)="narrow({ to: $event })"
       /></label>
       @if (narrowed()) {
         <button pButton type="button" class="p-button-text" (click)="all()">Show all</button>
@@ -173,6 +163,13 @@ function keptColumns(): LogColumn[] {
     </form>
     @if (store.problem()) {
       <p class="attention" role="alert">{{ store.problem() }}</p>
+    }
+    @if (store.sums(); as sums) {
+      <p class="sums" role="status">
+        <b>{{ store.total()! | count: 'intake' }}</b>
+        <span>{{ sums.items | count: 'item' }}, {{ sums.bytes | bytes }} on the cards</span>
+        <span>{{ sums.filed | count: 'item' }} filed</span>
+      </p>
     }
     <div class="table">
       <p-table
@@ -215,9 +212,9 @@ function keptColumns(): LogColumn[] {
                 <a class="mono" [routerLink]="['/logbook', intake.id]">{{ intake.number }}</a>
               </td>
               <td>{{ intake.receivedAt | houseTime: 'short' }}</td>
-              <td [title]="intake.contributor?.name ?? ''">{{ intake.contributor?.name ?? '—' }}</td>
+              <td [title]="names(intake, 'contributor').all">{{ names(intake, 'contributor').short }}</td>
               <td class="mono" [title]="intake.card.volume">{{ intake.card.label ?? '—' }}</td>
-              <td [title]="intake.assignment?.title ?? ''">{{ intake.assignment?.title ?? '—' }}</td>
+              <td [title]="names(intake, 'assignment').all">{{ names(intake, 'assignment').short }}</td>
               <td class="right">{{ intake.items.toLocaleString() }}</td>
               <td class="right">{{ intake.bytes | bytes }}</td>
               <td><ts-stick [runs]="intake.stick" /></td>
@@ -277,8 +274,19 @@ function keptColumns(): LogColumn[] {
     .filters p-select {
       width: 154px;
     }
-    .filters input[type='date'] {
-      width: 138px;
+    .filters ts-day-box {
+      width: 136px;
+    }
+    .sums {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px 20px;
+      padding-bottom: 6px;
+      color: var(--quiet);
+      font-size: 13px;
+    }
+    .sums b {
+      color: var(--ink);
     }
     .table {
       flex: 1;
@@ -370,6 +378,13 @@ export class LogbookPage {
       const words = this.lastTyped();
       if (words !== undefined) untracked(() => this.narrow({ words }));
     });
+  }
+
+  /** Everybody whose items are in it; the cell has room for one. */
+  protected names(intake: IntakeSummary, what: 'contributor' | 'assignment'): { short: string; all: string } {
+    const names = partNames(intake, what);
+    const [first = '—', ...more] = names;
+    return { short: more.length ? `${first} and ${more.length} more` : first, all: names.join(', ') };
   }
 
   protected choose(columns: readonly LogColumn[]): void {

@@ -3,17 +3,24 @@ import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import type { EventView, KeptReceipt, IntakeSummary, ItemView } from '@tally/contract';
 import { KINDS } from '@tally/core/card';
+import { type ItemStanding, standingInWords, standingOfItem } from '@tally/core/life';
+import { partNames } from '@tally/core/logbook';
 import { ButtonModule } from 'primeng/button';
+import { DialogModule } from 'primeng/dialog';
 import { TableModule } from 'primeng/table';
 import { auditTime, catchError, forkJoin, map, of, startWith, switchMap, type Observable } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { LiveService, ofIntake } from '../api/live.service';
-import { wordsFor } from '../api/problem';
+import { isNotFound, wordsFor } from '../api/problem';
 import { BytesPipe, HouseTimePipe } from '../shared/amounts';
 import { CopyMark } from '../shared/copy-mark';
 import { StateMark } from '../shared/state-mark';
 import { RestoreDialog } from './restore-dialog';
+import { Picture } from '../sheet/picture';
+import { NotThere } from '../shell/not-there';
 import { Stick } from '../stick/stick';
+
+const NOT_THERE = 'not there';
 
 interface Whole {
   readonly intake: IntakeSummary;
@@ -25,7 +32,20 @@ interface Whole {
 /** One intake as it stands in the log: who, what, every item with its copies, and all that happened. */
 @Component({
   selector: 'ts-record',
-  imports: [RouterLink, TableModule, ButtonModule, Stick, StateMark, CopyMark, RestoreDialog, BytesPipe, HouseTimePipe],
+  imports: [
+    NotThere,
+    Picture,
+    DialogModule,
+    RouterLink,
+    TableModule,
+    ButtonModule,
+    Stick,
+    StateMark,
+    CopyMark,
+    RestoreDialog,
+    BytesPipe,
+    HouseTimePipe,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -54,14 +74,31 @@ interface Whole {
           <ts-restore-dialog [intake]="intake" (done)="restoring.set(false)" />
         }
         <ts-stick [runs]="intake.stick" />
+        <p-dialog
+          [header]="looking() ? leaf(looking()!.path) : ''"
+          closeAriaLabel="Close"
+          [modal]="true"
+          [dismissableMask]="true"
+          [visible]="looking() !== null"
+          (visibleChange)="looking.set(null)"
+          [style]="{ width: 'min(960px, 94vw)' }"
+        >
+          @if (looking(); as item) {
+            <img class="closer" [src]="'/api/items/' + item.id + '/picture/closer'" [alt]="item.path" />
+            <p class="path mono">{{ where(item) }}</p>
+            @if (item.description) {
+              <p>{{ item.description }}</p>
+            }
+          }
+        </p-dialog>
         <dl>
           <div>
             <dt>Contributor</dt>
-            <dd>{{ intake.contributor ? intake.contributor.name + ' (' + intake.contributor.code + ')' : 'not said' }}</dd>
+            <dd>{{ names(intake, 'contributor') || 'not said' }}</dd>
           </div>
           <div>
             <dt>Assignment</dt>
-            <dd>{{ intake.assignment?.title ?? 'not said' }}</dd>
+            <dd>{{ names(intake, 'assignment') || 'not said' }}</dd>
           </div>
           <div>
             <dt>Card</dt>
@@ -71,7 +108,9 @@ interface Whole {
           </div>
           <div>
             <dt>Received</dt>
-            <dd>{{ intake.receivedAt | houseTime }} by {{ intake.receivedBy }}</dd>
+            <dd>
+              {{ intake.receivedAt | houseTime }}{{ intake.receivedBy === intake.station ? '' : ' by ' + intake.receivedBy }}
+            </dd>
           </div>
           <div>
             <dt>Station</dt>
@@ -94,9 +133,7 @@ interface Whole {
           <section aria-label="Items">
             <h2>
               Items
-              <span class="quiet"
-                >{{ intake.filed }} filed, {{ intake.alreadyFiled }} already filed, {{ setAside() }} set aside</span
-              >
+              <span class="quiet">{{ fates() }}</span>
             </h2>
             <p-table
               [value]="items()"
@@ -108,22 +145,32 @@ interface Whole {
             >
               <ng-template #header>
                 <tr>
-                  <th scope="col" style="width: 22%">On the card</th>
+                  <th scope="col" style="width: 62px"><span class="visually-hidden">Picture</span></th>
+                  <th scope="col" style="width: 20%">On the card</th>
                   <th scope="col">On the drive</th>
-                  <th scope="col" style="width: 92px" class="right">Size</th>
-                  <th scope="col" style="width: 272px">Copies</th>
+                  @if (isSplit()) {
+                    <th scope="col" style="width: 22%">By, for</th>
+                  }
+                  <th scope="col" style="width: 84px" class="right">Size</th>
+                  <th scope="col" style="width: 196px">Copies</th>
                 </tr>
               </ng-template>
               <ng-template #body let-item>
                 <tr>
-                  <td class="mono" [title]="item.path">{{ leaf(item.path) }}</td>
+                  <td class="picture"><ts-picture [item]="item" /></td>
+                  <td class="mono" [title]="item.path">
+                    <button type="button" class="plain" (click)="looking.set(item)">{{ leaf(item.path) }}</button>
+                  </td>
                   <td class="mono" [title]="where(item)">
-                    @if (item.filedAs) {
+                    @if (stands(item) === 'filed') {
                       {{ leaf(item.filedAs) }}
                     } @else {
                       <span class="quiet">{{ where(item) }}</span>
                     }
                   </td>
+                  @if (isSplit()) {
+                    <td [title]="belongs(item, intake)">{{ belongs(item, intake) }}</td>
+                  }
                   <td class="right">{{ item.bytes | bytes }}</td>
                   <td>
                     @for (copy of item.copies; track copy.place) {
@@ -134,12 +181,24 @@ interface Whole {
               </ng-template>
               <ng-template #emptymessage
                 ><tr>
-                  <td colspan="4" class="empty">There was nothing to file on this card.</td>
+                  <td [attr.colspan]="isSplit() ? 6 : 5" class="empty">There was nothing to file on this card.</td>
                 </tr></ng-template
               >
             </p-table>
           </section>
           <section aria-label="What happened">
+            <details class="correct">
+              <summary>Correct …</summary>
+              <p>
+                What is said of an item (select, hold, a description), the label of the card and what happens when it is put in
+                again are corrected in <a [routerLink]="['/intake', intake.id]">the intake</a>, at any time.
+              </p>
+              <p>
+                Whose it is, what it was shot for and the clock of a camera stand in the names: they are corrected there until the
+                first item is filed. After that, names and folders on the drive are not changed yet.
+              </p>
+              <p>A name or an assignment that is spelt wrongly is corrected under <a routerLink="/people">People</a>.</p>
+            </details>
             <h2>What happened</h2>
             <ol>
               @for (event of record.events; track event.id) {
@@ -164,6 +223,8 @@ interface Whole {
             }
           </section>
         </div>
+      } @else if (notThere()) {
+        <ts-not-there what="There is no such intake" />
       } @else if (problem()) {
         <p class="attention" role="alert">{{ problem() }}</p>
         <a routerLink="/logbook">To the logbook</a>
@@ -209,6 +270,48 @@ interface Whole {
     td.mono {
       font-size: 13px;
     }
+    td.mono .plain {
+      border: 0;
+      padding: 0;
+      min-height: 24px;
+      max-width: 100%;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      background: none;
+      color: var(--reed);
+      font: inherit;
+      cursor: pointer;
+    }
+    td.picture {
+      padding: 1px 8px 1px 0;
+    }
+    .picture ts-picture {
+      width: 50px;
+      height: 33px;
+    }
+    .closer {
+      display: block;
+      max-width: 100%;
+      max-height: 66vh;
+      margin: 0 auto;
+    }
+    .path {
+      margin-top: 10px;
+      overflow-wrap: anywhere;
+    }
+    .correct {
+      margin-bottom: 14px;
+    }
+    .correct summary {
+      cursor: pointer;
+      color: var(--reed);
+      font-weight: 600;
+      min-height: 28px;
+    }
+    .correct p {
+      padding: 4px 0;
+      font-size: 13px;
+    }
     li {
       display: grid;
       padding: 8px 0;
@@ -240,8 +343,18 @@ export class RecordPage {
     const answer = this.answer();
     return typeof answer === 'string' ? answer : '';
   });
+  protected readonly notThere = computed(() => this.problem() === NOT_THERE);
   protected readonly items = computed(() => [...(this.whole()?.items ?? [])]);
-  protected readonly setAside = computed(() => this.items().filter((item) => item.setAside).length);
+  protected readonly looking = signal<ItemView | null>(null);
+  /** Do items belong to somebody or something else than the slip says? */
+  protected readonly isSplit = computed(() => this.items().some(({ contributor, assignment }) => contributor ?? assignment));
+  /** How many stand where, in words that are true now. */
+  protected readonly fates = computed(() => {
+    const counts = new Map<string, number>();
+    const say = (words: string) => counts.set(words, (counts.get(words) ?? 0) + 1);
+    for (const item of this.items()) say(item.setAside ? 'not material' : this.stands(item));
+    return [...counts].map(([words, n]) => `${n} ${words}`).join(', ');
+  });
   protected readonly kinds = computed(() => {
     const { byKind = {} } = this.whole()?.intake ?? {};
     const bytes = new BytesPipe();
@@ -257,11 +370,27 @@ export class RecordPage {
   }
 
   protected where(item: ItemView): string {
-    if (item.filedAs) return item.filedAs;
-    if (item.setAside) return `set aside: ${item.setAside}`;
-    if (item.alreadyFiled?.confirmed === false) return `being compared with ${item.alreadyFiled.path}`;
-    if (item.alreadyFiled) return `already filed as ${item.alreadyFiled.path} (${item.alreadyFiled.intakeNumber})`;
-    return item.problem ?? 'left on the card';
+    if (item.setAside) return `not material: ${item.setAside}`;
+    if (this.stands(item) === 'filed') return item.filedAs!;
+    const known = item.alreadyFiled ? ` (${item.alreadyFiled.intakeNumber})` : '';
+    return `${standingInWords(item, this.card())}${known}`;
+  }
+
+  protected stands(item: ItemView): ItemStanding {
+    return standingOfItem(item, this.card());
+  }
+
+  protected names(intake: IntakeSummary, what: 'contributor' | 'assignment'): string {
+    return partNames(intake, what).join(', ');
+  }
+
+  /** Whose an item is and what it was shot for: as it says itself, else as the slip does. */
+  protected belongs(item: ItemView, slip: IntakeSummary): string {
+    return [(item.contributor ?? slip.contributor)?.name, (item.assignment ?? slip.assignment)?.title].filter(Boolean).join(', ');
+  }
+
+  private card(): Pick<IntakeSummary, 'tray'> {
+    return this.whole()?.intake ?? { tray: 'on the desk' };
   }
 
   private follow(id: number): Observable<Whole | string> {
@@ -275,7 +404,7 @@ export class RecordPage {
           items: this.service.items(id, 0).pipe(map(({ items }) => items)),
           events: this.service.events(id),
           receipts: this.service.receipts(id),
-        }).pipe(catchError((error: unknown) => of(wordsFor(error)))),
+        }).pipe(catchError((error: unknown) => of(isNotFound(error) ? NOT_THERE : wordsFor(error)))),
       ),
     );
   }

@@ -1,95 +1,117 @@
-import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { RouterLink } from '@angular/router';
-import type { Assignment } from '@tally/contract';
+import { FormsModule } from '@angular/forms';
+import { Router, RouterLink } from '@angular/router';
+import type { Contributor } from '@tally/contract';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
+import { SelectButtonModule } from 'primeng/selectbutton';
 import { TableModule } from 'primeng/table';
 import { PeopleService } from '../api/people.service';
 import { SessionService } from '../api/session.service';
 import { AssignmentForm } from '../shared/assignment-form';
 import { ContributorForm } from '../shared/contributor-form';
+import { FindBox } from '../shared/find-box';
+import { daysOf, missingOf } from './assignment-words';
 
-/** Who hands in, and what they were sent to cover. */
+const VIEWS = ['assignments', 'contributors'] as const;
+
+/** Who hands in, and what they were sent to cover: two views, each as long as the house needs it. */
 @Component({
   selector: 'ts-people',
-  imports: [RouterLink, ButtonModule, DialogModule, TableModule, AssignmentForm, ContributorForm],
+  imports: [
+    ...[RouterLink, FormsModule, ButtonModule, DialogModule, SelectButtonModule, TableModule],
+    ...[AssignmentForm, ContributorForm, FindBox],
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <div class="page">
-      <header class="page-head">
-        <h1>People</h1>
-        <span class="quiet">contributors and assignments</span>
-      </header>
-      <section aria-labelledby="assignments">
-        <div class="head">
-          <h2 id="assignments">
-            Assignments <span class="quiet">{{ assignments()?.length ?? 0 }}</span>
-          </h2>
-          <button pButton type="button" class="p-button-outlined" (click)="adding.set('assignment')">New assignment</button>
-        </div>
+    <header class="page-head">
+      <h1>People</h1>
+      <p-selectbutton
+        ariaLabel="What is shown"
+        [options]="views"
+        optionLabel="words"
+        optionValue="view"
+        [allowEmpty]="false"
+        [ngModel]="shown()"
+        (ngModelChange)="go($event)"
+      />
+      <span class="acts">
+        <button pButton type="button" class="p-button-outlined" (click)="adding.set(shown())">
+          New {{ shown() === 'assignments' ? 'assignment' : 'contributor' }}
+        </button>
+        <ts-find-box label="Find by any word" placeholder="Find anything" [words]="sought()" (typed)="sought.set($event)" />
+      </span>
+    </header>
+    <div class="table">
+      @if (shown() === 'assignments') {
         <p-table
-          [value]="assignments() ?? []"
+          [value]="assignments()"
+          [virtualScroll]="true"
+          [virtualScrollItemSize]="36"
+          [scrollable]="true"
+          scrollHeight="flex"
           sortMode="single"
           sortField="from"
           [sortOrder]="-1"
-          [tableStyle]="{ 'table-layout': 'fixed' }"
+          [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '820px' }"
         >
           <ng-template #header>
             <tr>
-              <th scope="col" pSortableColumn="title" style="width: 21%">Title <p-sortIcon field="title" /></th>
-              <th scope="col" pSortableColumn="slug" style="width: 17%">Short name <p-sortIcon field="slug" /></th>
-              <th scope="col" pSortableColumn="from" style="width: 215px">Days <p-sortIcon field="from" /></th>
-              <th scope="col" pSortableColumn="place" style="width: 15%">Place <p-sortIcon field="place" /></th>
+              <th scope="col" pSortableColumn="title" style="width: 24%">Title <p-sortIcon field="title" /></th>
+              <th scope="col" pSortableColumn="slug" style="width: 18%">Short name <p-sortIcon field="slug" /></th>
+              <th scope="col" pSortableColumn="from" style="width: 190px">Days <p-sortIcon field="from" /></th>
+              <th scope="col" pSortableColumn="place" style="width: 14%">Location <p-sortIcon field="place" /></th>
               <th scope="col" style="width: 84px">Cards</th>
-              <th scope="col">Still expected from</th>
+              <th scope="col">Still expected</th>
             </tr>
           </ng-template>
           <ng-template #body let-one>
-            <tr>
-              <td>
-                <a routerLink="/logbook" [queryParams]="{ assignment: one.slug }">{{ one.title }}</a>
+            <tr [class.retired]="one.retired">
+              <td [title]="one.title">
+                <a [routerLink]="['/people/assignment', one.id]">{{ one.title }}</a>
               </td>
               <td class="mono" [title]="one.slug">{{ one.slug }}</td>
               <td [title]="days(one)">{{ days(one) }}</td>
               <td [title]="one.place">{{ one.place }}</td>
               <td>{{ one.receivedCards }}{{ one.expectedCards ? ' of ' + one.expectedCards : '' }}</td>
-              <td [title]="missing(one)">{{ missing(one) }}</td>
+              <td [title]="missing(one)">{{ one.retired ? 'retired' : missing(one) }}</td>
             </tr>
           </ng-template>
           <ng-template #emptymessage
             ><tr>
-              <td colspan="6" class="empty">
-                {{ assignments() ? 'No assignment yet: add one, and say who is expected.' : 'Fetching assignments' }}
-              </td>
+              <td colspan="6" class="empty">{{ emptyWords('No assignment yet: add one, and say who is expected.') }}</td>
             </tr></ng-template
           >
         </p-table>
-      </section>
-      <section aria-labelledby="contributors">
-        <div class="head">
-          <h2 id="contributors">
-            Contributors <span class="quiet">{{ contributors()?.length ?? 0 }}</span>
-          </h2>
-          <button pButton type="button" class="p-button-outlined" (click)="adding.set('contributor')">New contributor</button>
-        </div>
-        <p-table [value]="contributors() ?? []" sortField="name" [sortOrder]="1" [tableStyle]="{ 'table-layout': 'fixed' }">
+      } @else {
+        <p-table
+          [value]="contributors()"
+          [virtualScroll]="true"
+          [virtualScrollItemSize]="36"
+          [scrollable]="true"
+          scrollHeight="flex"
+          sortField="name"
+          [sortOrder]="1"
+          [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '720px' }"
+        >
           <ng-template #header>
             <tr>
               <th scope="col" pSortableColumn="code" style="width: 96px">Code <p-sortIcon field="code" /></th>
-              <th scope="col" pSortableColumn="name" style="width: 24%">Name <p-sortIcon field="name" /></th>
+              <th scope="col" pSortableColumn="name" style="width: 26%">Name <p-sortIcon field="name" /></th>
               <th scope="col">Cameras known as theirs</th>
               <th scope="col" pSortableColumn="intakes" style="width: 110px">Intakes <p-sortIcon field="intakes" /></th>
               <th scope="col" pSortableColumn="items" style="width: 120px">Items filed <p-sortIcon field="items" /></th>
             </tr>
           </ng-template>
           <ng-template #body let-one>
-            <tr>
+            <tr [class.retired]="one.retired">
               <td>
                 <span class="tape">{{ one.code }}</span>
               </td>
-              <td>
-                <a routerLink="/logbook" [queryParams]="{ contributor: one.code }">{{ one.name }}</a>
+              <td [title]="one.name">
+                <a [routerLink]="['/people/contributor', one.id]">{{ one.name }}</a>
+                {{ one.retired ? 'retired' : '' }}
               </td>
               <td [title]="one.cameras.join(', ')">{{ one.cameras.join(', ') || 'none yet' }}</td>
               <td>{{ one.intakes }}</td>
@@ -98,66 +120,103 @@ import { ContributorForm } from '../shared/contributor-form';
           </ng-template>
           <ng-template #emptymessage
             ><tr>
-              <td colspan="5" class="empty">
-                {{ contributors() ? 'Nobody yet: add the first contributor.' : 'Fetching contributors' }}
-              </td>
+              <td colspan="5" class="empty">{{ emptyWords('Nobody yet: add the first contributor.') }}</td>
             </tr></ng-template
           >
         </p-table>
-      </section>
+      }
     </div>
     <p-dialog
       closeAriaLabel="Close"
       header="New contributor"
       [modal]="true"
-      [visible]="adding() === 'contributor'"
+      [visible]="adding() === 'contributors'"
       (visibleChange)="adding.set(null)"
     >
-      @if (adding() === 'contributor') {
-        <ts-contributor-form [known]="contributors() ?? []" (added)="adding.set(null)" />
+      @if (adding() === 'contributors') {
+        <ts-contributor-form [known]="everybody() ?? []" (added)="adding.set(null)" />
       }
     </p-dialog>
     <p-dialog
       closeAriaLabel="Close"
       header="New assignment"
       [modal]="true"
-      [visible]="adding() === 'assignment'"
+      [visible]="adding() === 'assignments'"
       (visibleChange)="adding.set(null)"
     >
-      @if (adding() === 'assignment') {
-        <ts-assignment-form [everybody]="contributors() ?? []" [day]="today" (added)="adding.set(null)" />
+      @if (adding() === 'assignments') {
+        <ts-assignment-form [everybody]="offered()" [day]="today" (added)="adding.set(null)" />
       }
     </p-dialog>
   `,
   styles: `
-    section {
-      border-top: 1px solid var(--strong-line);
-      padding: 10px 0 24px;
-    }
-    .head {
+    :host {
       display: flex;
-      justify-content: space-between;
+      flex-direction: column;
+      height: 100vh;
+      padding: 16px 24px 12px;
+    }
+    .acts {
+      margin-left: auto;
+      display: flex;
+      gap: 12px;
       align-items: center;
-      padding-bottom: 4px;
+    }
+    p-selectbutton {
+      align-self: center;
+    }
+    .table {
+      flex: 1;
+      min-height: 180px;
+      border-top: 1px solid var(--strong-line);
+    }
+    .retired {
+      color: var(--quiet);
+    }
+    td a {
+      margin-right: 8px;
     }
   `,
 })
 export class PeoplePage {
   private readonly people = inject(PeopleService);
   private readonly session = inject(SessionService);
-  protected readonly contributors = toSignal(this.people.contributors);
-  protected readonly assignments = toSignal(this.people.assignments);
-  protected readonly adding = signal<'contributor' | 'assignment' | null>(null);
-  protected readonly today = new Intl.DateTimeFormat('sv-SE', { timeZone: this.session.zone() }).format(this.session.now());
+  private readonly router = inject(Router);
 
-  protected days({ from, to }: Assignment): string {
-    const say = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'short', year: 'numeric' });
-    return from === to ? say.format(new Date(from)) : say.formatRange(new Date(from), new Date(to));
+  /** From the address: which of the two is shown. */
+  readonly view = input<string>();
+  protected readonly shown = computed(() => VIEWS.find((one) => one === this.view()) ?? 'assignments');
+  protected readonly sought = signal('');
+  protected readonly everybody = toSignal(this.people.everybody);
+  protected readonly everything = toSignal(this.people.everything);
+  protected readonly offered = computed(() => this.everybody()?.filter(({ retired }) => !retired) ?? ([] as Contributor[]));
+  protected readonly views = VIEWS.map((view) => ({ view, words: view[0]!.toUpperCase() + view.slice(1) }));
+  protected readonly adding = signal<(typeof VIEWS)[number] | null>(null);
+  protected readonly today = this.session.today();
+  protected readonly days = daysOf;
+  protected readonly missing = missingOf;
+
+  protected readonly assignments = computed(() =>
+    (this.everything() ?? []).filter((one) => this.fits([one.title, one.slug, one.place, one.code, one.from])),
+  );
+  protected readonly contributors = computed(() =>
+    (this.everybody() ?? []).filter((one) => this.fits([one.name, one.code, ...one.cameras])),
+  );
+
+  protected go(view: (typeof VIEWS)[number]): void {
+    void this.router.navigate([], { queryParams: { view }, replaceUrl: true });
   }
 
-  protected missing({ expected, receivedCards, expectedCards }: Assignment): string {
-    const names = expected.filter((person) => !person.handedIn).map((person) => person.name);
-    const cards = expectedCards - receivedCards;
-    return names.join(', ') || (cards > 0 ? `${cards} more ${cards === 1 ? 'card' : 'cards'}` : expectedCards ? 'all in' : '');
+  protected emptyWords(none: string): string {
+    if (!this.everybody() || !this.everything()) return 'Fetching the list';
+    return this.sought() ? 'Nothing fits these words.' : none;
+  }
+
+  private fits(parts: readonly string[]): boolean {
+    const text = parts.join(' ').toLowerCase();
+    return this.sought()
+      .toLowerCase()
+      .split(/\s+/)
+      .every((word) => text.includes(word));
   }
 }

@@ -13,6 +13,7 @@ import { wordsFor } from '../api/problem';
 import { CountPipe, HouseTimePipe } from '../shared/amounts';
 import { FolderTree } from '../shared/folder-tree';
 import { Path } from '../shared/path';
+import type { MayBeUnsaved } from '../shared/unsaved';
 import { Draft, type LineName } from './draft';
 import { FieldList } from './field-list';
 import { LineEditor } from './line-editor';
@@ -46,8 +47,9 @@ import { VerdictList } from './verdict-list';
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './rules-page.html',
   styleUrl: './rules-page.css',
+  host: { '(window:beforeunload)': 'leave($event)' },
 })
-export class RulesPage {
+export class RulesPage implements MayBeUnsaved {
   protected readonly draft = inject(Draft);
   private readonly messages = inject(MessageService);
   protected readonly starters = [...STARTERS];
@@ -106,6 +108,15 @@ export class RulesPage {
 
   constructor() {
     this.draft.open().catch((error: unknown) => this.failed.set(wordsFor(error)));
+  }
+
+  /** A draft that nobody has saved. */
+  unsaved(): string | null {
+    return this.draft.isChanged() ? 'The rule was changed and is not saved.' : null;
+  }
+
+  protected leave(event: BeforeUnloadEvent): void {
+    if (this.unsaved() !== null) event.preventDefault();
   }
 
   protected hasOwn(): boolean {

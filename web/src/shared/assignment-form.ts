@@ -1,23 +1,25 @@
 import { ChangeDetectionStrategy, Component, inject, input, output, signal, type OnInit } from '@angular/core';
 import { FormsModule } from '@angular/forms';
-import type { Contributor } from '@tally/contract';
+import { toSignal } from '@angular/core/rxjs-interop';
+import type { Assignment, Contributor } from '@tally/contract';
 import { proposeSlug } from '@tally/core/rule';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
 import { MultiSelectModule } from 'primeng/multiselect';
+import { map } from 'rxjs';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
+import { DayBox } from './day-box';
 
 /** Adds an assignment: title, slug, days, place, who is expected and with how many cards. Emits the new id. */
 @Component({
   selector: 'ts-assignment-form',
-  imports: [FormsModule, ButtonModule, InputTextModule, MultiSelectModule],
+  imports: [DayBox, FormsModule, ButtonModule, InputTextModule, MultiSelectModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <form (ngSubmit)="add()">
       <label class="field"
-        ><span>Title</span
-        ><input pInputText name="title" maxlength="160" [(ngModel)]="title" (ngModelChange)="slug = proposed(title)"
+        ><span>Title</span><input pInputText name="title" maxlength="160" [(ngModel)]="title" (ngModelChange)="titled()"
       /></label>
       <label class="field"
         ><span>Short name, used in folder names</span
@@ -28,8 +30,12 @@ import { wordsFor } from '../api/problem';
         ><input pInputText name="code" class="mono" maxlength="20" pattern="[A-Za-z0-9-]*" [(ngModel)]="code"
       /></label>
       <div class="two">
-        <label class="field"><span>First day</span><input pInputText type="date" name="from" [(ngModel)]="from" /></label>
-        <label class="field"><span>Last day</span><input pInputText type="date" name="to" [min]="from" [(ngModel)]="to" /></label>
+        <label class="field" for="first-day"
+          ><span>First day</span><ts-day-box inputId="first-day" label="First day" [day]="from" (dayChange)="from = $event"
+        /></label>
+        <label class="field" for="last-day"
+          ><span>Last day</span><ts-day-box inputId="last-day" label="Last day" [min]="from" [day]="to" (dayChange)="to = $event"
+        /></label>
       </div>
       <label class="field"><span>Place</span><input pInputText name="place" maxlength="160" [(ngModel)]="place" /></label>
       <label class="field" for="expected"
@@ -51,10 +57,17 @@ import { wordsFor } from '../api/problem';
         ><span>Cards expected</span
         ><input pInputText type="number" min="0" max="500" name="cards" [(ngModel)]="cards" (input)="ownCount = true"
       /></label>
+      @if (namesake(); as other) {
+        <p class="attention">
+          There is “{{ other.title }}” ({{ other.slug }}) already. If this is another one, give it a title of its own.
+        </p>
+      }
       @if (problem()) {
         <p class="attention" role="alert">{{ problem() }}</p>
       }
-      <button pButton type="submit" [disabled]="!title.trim() || !slug.trim() || !from">Add assignment</button>
+      <button pButton type="submit" [disabled]="!title.trim() || !slug.trim() || !from">
+        {{ correcting() ? 'Save' : 'Add assignment' }}
+      </button>
     </form>
   `,
   styleUrl: './small-form.css',
@@ -65,10 +78,12 @@ export class AssignmentForm implements OnInit {
   readonly day = input.required<string>();
   /** Contributors who are expected unless somebody says otherwise. */
   readonly expecting = input<readonly number[]>([]);
+  /** One that is corrected; else a new one is added. */
+  readonly correcting = input<Assignment>();
   readonly added = output<number>();
   private readonly people = inject(PeopleService);
   protected readonly problem = signal('');
-  protected readonly proposed = proposeSlug;
+  private readonly all = toSignal(this.people.everything, { initialValue: [] as Assignment[] });
   protected title = '';
   protected slug = '';
   protected code = '';
@@ -82,6 +97,22 @@ export class AssignmentForm implements OnInit {
   ngOnInit(): void {
     this.from = this.day();
     this.expected = [...this.expecting()];
+    const one = this.correcting();
+    if (!one) return;
+    ({ title: this.title, slug: this.slug, code: this.code, from: this.from, to: this.to, place: this.place } = one);
+    this.cards = one.expectedCards;
+    this.expected = one.expected.map(({ id }) => id);
+    this.ownCount = true;
+  }
+
+  protected titled(): void {
+    if (!this.correcting()) this.slug = proposeSlug(this.title);
+  }
+
+  /** Another one of the same title: allowed, and said. */
+  protected namesake(): Assignment | undefined {
+    const title = this.title.trim().toLowerCase();
+    return this.all().find((one) => one.title.toLowerCase() === title && one.id !== this.correcting()?.id);
   }
 
   /** A card each, until somebody says another number. */
@@ -92,11 +123,15 @@ export class AssignmentForm implements OnInit {
   protected add(): void {
     const { title, slug, code, from, place, expected } = this;
     const to = this.to && this.to >= from ? this.to : from;
-    this.people
-      .addAssignment({ title, slug, code, from, to, place, expectedCards: this.cards, expectedContributorIds: expected })
-      .subscribe({
-        next: ({ id }) => this.added.emit(id),
-        error: (error: unknown) => this.problem.set(wordsFor(error)),
-      });
+    const said = { title, slug, code, from, to, place, expectedCards: this.cards, expectedContributorIds: expected };
+    const one = this.correcting();
+    // What stands in names is not said again: then it is not refused either.
+    const { slug: _slug, code: _code, ...rest } = said;
+    const change = one && one.slug === slug && one.code === code ? rest : said;
+    const asked = one ? this.people.changeAssignment(one.id, change).pipe(map(() => one)) : this.people.addAssignment(said);
+    asked.subscribe({
+      next: ({ id }) => this.added.emit(id),
+      error: (error: unknown) => this.problem.set(wordsFor(error)),
+    });
   }
 }

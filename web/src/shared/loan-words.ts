@@ -7,5 +7,5 @@ const day = (due: string) =>
 export function loanWords({ due, standing, daysLate }: Pick<Loan, 'due' | 'standing' | 'daysLate'>): string {
   if (standing === 'overdue') return `overdue by ${daysLate} ${daysLate === 1 ? 'day' : 'days'}`;
   if (standing === 'due today') return 'due today';
-  return due ? `due ${day(due)}` : 'no day agreed';
+  return due ? `due ${day(due)}` : 'lent, no day agreed';
 }

@@ -63,6 +63,10 @@ export class Contributor {
 
   @Column({ type: 'timestamptz' })
   createdAt!: Date;
+
+  /** Since when nobody is offered this one any more; what was filed stays theirs. */
+  @Column({ type: 'timestamptz', nullable: true })
+  retiredAt!: Date | null;
 }
 
 /** A camera body, and whose it is as far as known. */
@@ -117,6 +121,10 @@ export class Assignment {
 
   @Column({ type: 'integer' })
   expectedCards!: number;
+
+  /** Since when it is not offered any more; what was filed for it stays. */
+  @Column({ type: 'timestamptz', nullable: true })
+  retiredAt!: Date | null;
 }
 
 /** A contributor who is expected to hand in for an assignment. */

@@ -9,6 +9,8 @@ export class SetAside1764800000000 implements MigrationInterface {
   }
 
   async down(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE "assignment" DROP COLUMN "retired_at"');
+    await runner.query('ALTER TABLE "contributor" DROP COLUMN "retired_at"');
     await runner.query('DROP TABLE "intake_part"');
     await runner.query('DROP INDEX "hand_in_intake"');
     await runner.query('ALTER TABLE "hand_in" DROP COLUMN "says_name"');
@@ -35,6 +37,9 @@ begin
 end $$`,
   `CREATE TRIGGER item_aside_explained AFTER UPDATE OF aside ON item
      FOR EACH ROW WHEN (old.aside IS DISTINCT FROM new.aside) EXECUTE FUNCTION items_intake_due()`,
+  // Who and what is not offered any more.
+  `ALTER TABLE "contributor" ADD COLUMN "retired_at" TIMESTAMP WITH TIME ZONE`,
+  `ALTER TABLE "assignment" ADD COLUMN "retired_at" TIMESTAMP WITH TIME ZONE`,
   // Whoever hands in may be somebody whom the list does not know.
   `ALTER TABLE "hand_in" ALTER COLUMN "contributor_id" DROP NOT NULL, ADD COLUMN "says_name" text NOT NULL DEFAULT ''`,
   `CREATE INDEX "hand_in_intake" ON "hand_in" ("intake_id")`,

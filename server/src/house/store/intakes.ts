@@ -211,3 +211,18 @@ export async function keepParts(db: Db, intakeId: number, parts: readonly PartOf
     ],
   );
 }
+
+/**
+ * A contributor or an assignment is called something else: the words by which the logbook finds their intakes follow.
+ * The old name stays findable.
+ */
+export async function sayAnew(db: Db, what: 'contributor' | 'assignment', id: number): Promise<void> {
+  await db.query(
+    `update intake i set words = lower(concat_ws(' ', i.words, c.name, c.code, a.title, a.slug, a.place))
+     from (select 1) one left join contributor c on $1 = 'contributor' and c.id = $2 left join assignment a on $1 = 'assignment' and a.id = $2
+     where i.id in (select p.intake_id from intake_part p where $1 = 'contributor' and p.contributor_id = $2
+         union select p.intake_id from intake_part p where $1 = 'assignment' and p.assignment_id = $2)
+       and not (i.words like '%' || replace(lower(coalesce(c.name, a.title)), '%', '\%') || '%')`,
+    [what, id],
+  );
+}

@@ -21,7 +21,7 @@ export async function contributorByCode(db: Db, code: string): Promise<{ id: num
 
 export async function listContributors(db: Db): Promise<ContributorView[]> {
   return db.query(`
-    select c.id, c.code, c.name,
+    select c.id, c.code, c.name, c.retired_at is not null as retired,
       coalesce((select json_agg(concat_ws(' ', nullif(k.make, ''), k.model, 'no.', k.serial) order by k.model) from camera k where k.contributor_id = c.id), '[]') as cameras,
       count(distinct p.intake_id)::int as intakes,
       coalesce(sum(p.filed), 0)::int as items
@@ -81,7 +81,7 @@ export async function listAssignments(db: Db): Promise<Assignment[]> {
       select p.assignment_id, p.contributor_id, count(*)::int as cards from intake_part p join intake n on n.id = p.intake_id
       where p.assignment_id is not null and p.given > 0 and n.state <> 'open' group by 1, 2
     )
-    select a.id, a.slug, a.code, a.title, to_char(a.from_day, 'YYYY-MM-DD') as "from", to_char(a.to_day, 'YYYY-MM-DD') as "to", a.place,
+    select a.id, a.slug, a.code, a.title, to_char(a.from_day, 'YYYY-MM-DD') as "from", to_char(a.to_day, 'YYYY-MM-DD') as "to", a.place, a.retired_at is not null as retired,
       a.expected_cards as "expectedCards",
       coalesce((select count(distinct p.intake_id) from intake_part p join intake n on n.id = p.intake_id
         where p.assignment_id = a.id and p.given > 0 and n.state <> 'open'), 0)::int as "receivedCards",

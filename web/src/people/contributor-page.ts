@@ -1,0 +1,114 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { RouterLink } from '@angular/router';
+import { MessageService } from 'primeng/api';
+import { ButtonModule } from 'primeng/button';
+import { DialogModule } from 'primeng/dialog';
+import { catchError, of, switchMap } from 'rxjs';
+import { LendingService } from '../api/lending.service';
+import { LiveService } from '../api/live.service';
+import { PeopleService } from '../api/people.service';
+import { wordsFor } from '../api/problem';
+import { CountPipe } from '../shared/amounts';
+import { ContributorForm } from '../shared/contributor-form';
+import { loanWords } from '../shared/loan-words';
+import { NotThere } from '../shell/not-there';
+import { daysOf } from './assignment-words';
+import { CameIn } from './came-in';
+
+/** Somebody who hands in: what came in and when, what is out, what is missing; and what can be corrected. */
+@Component({
+  selector: 'ts-contributor',
+  imports: [RouterLink, ButtonModule, DialogModule, ContributorForm, CameIn, NotThere, CountPipe],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (one(); as person) {
+      <div class="page">
+        <header class="page-head">
+          <span class="tape">{{ person.code }}</span>
+          <h1>{{ person.name }}</h1>
+          @if (person.retired) {
+            <span class="quiet">retired: not offered any more</span>
+          }
+          <span class="acts">
+            <button pButton type="button" class="p-button-outlined" (click)="correcting.set(true)">Correct…</button>
+            <button pButton type="button" class="p-button-outlined" (click)="retire(!person.retired)">
+              {{ person.retired ? 'Put back' : 'Retire' }}
+            </button>
+          </span>
+        </header>
+        <p>
+          {{ person.intakes | count: 'intake' }}, {{ person.items | count: 'item' }} filed.
+          {{ person.cameras.length ? 'Known cameras: ' + person.cameras.join(', ') + '.' : '' }}
+        </p>
+        <div class="columns">
+          <ts-came-in [filter]="{ contributor: person.code }" />
+          <aside>
+            <h2>Missing</h2>
+            @for (one of missing(); track one.id) {
+              <p>
+                <a [routerLink]="['/people/assignment', one.id]">{{ one.title }}</a> <span class="quiet">{{ days(one) }}</span>
+              </p>
+            } @empty {
+              <p class="quiet">Nothing is expected of them.</p>
+            }
+            <h2>Out</h2>
+            @for (thing of lent(); track thing.loan!.id) {
+              <p>
+                <span class="tape">{{ thing.label ?? thing.name }}</span>
+                <span [class.trouble]="thing.loan!.standing === 'overdue'">{{ words(thing.loan!) }}</span>
+              </p>
+            } @empty {
+              <p class="quiet">Nothing of the house is with them.</p>
+            }
+          </aside>
+        </div>
+      </div>
+      <p-dialog
+        closeAriaLabel="Close"
+        [header]="'Correct ' + person.name"
+        [modal]="true"
+        [visible]="correcting()"
+        (visibleChange)="correcting.set(false)"
+      >
+        @if (correcting()) {
+          <ts-contributor-form [known]="everybody() ?? []" [correcting]="person" (added)="correcting.set(false)" />
+        }
+      </p-dialog>
+    } @else if (everybody()) {
+      <ts-not-there what="There is no such contributor" />
+    } @else {
+      <div class="page"><div class="skeleton" style="height: 240px"></div></div>
+    }
+  `,
+  styleUrl: './record-of.css',
+})
+export class ContributorPage {
+  readonly id = input.required<string>();
+  private readonly people = inject(PeopleService);
+  private readonly messages = inject(MessageService);
+  private readonly lending = inject(LendingService);
+  protected readonly everybody = toSignal(this.people.everybody);
+  private readonly assignments = toSignal(this.people.assignments, { initialValue: [] });
+  private readonly things = toSignal(
+    inject(LiveService)
+      .whenever('desk')
+      .pipe(switchMap(() => this.lending.things().pipe(catchError(() => of([]))))),
+    { initialValue: [] },
+  );
+  protected readonly correcting = signal(false);
+
+  protected readonly one = computed(() => this.everybody()?.find(({ id }) => String(id) === this.id()));
+  protected readonly missing = computed(() =>
+    this.assignments().filter(({ expected }) => expected.some(({ id, handedIn }) => String(id) === this.id() && !handedIn)),
+  );
+  protected readonly lent = computed(() => this.things().filter(({ loan }) => String(loan?.to.id) === this.id()));
+  protected readonly days = daysOf;
+  protected readonly words = loanWords;
+
+  protected retire(retired: boolean): void {
+    this.people.changeContributor(Number(this.id()), { retired }).subscribe({
+      error: (error: unknown) => this.messages.add({ severity: 'warn', summary: wordsFor(error), life: 8000 }),
+    });
+  }
+}
