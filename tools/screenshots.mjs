@@ -196,7 +196,7 @@ async function clock() {
   await move('BRISLING_POND', 'in');
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
   await page.getByRole('link').filter({ hasText: 'Ola Brandt' }).first().click();
-  await page.getByRole('button', { name: /with a doubtful date/ }).click();
+  await page.getByRole('button', { name: 'put the camera’s clock right' }).click();
   await page.getByLabel(/^When was it really/).fill('2026-04-19 07:10');
   await shot('clock');
   await page.getByRole('button', { name: 'Leave it' }).click();

@@ -30,7 +30,10 @@ if (!ownFile && !process.env.TALLY_SETTINGS && !process.env.TALLY_SHARED_DRIVE) 
   step('wrote .tally/tally.json: name your shared drive and your second copy there');
 }
 const env = {
-  TALLY_SETTINGS: (process.env.TALLY_SETTINGS && resolve(process.env.TALLY_SETTINGS)) ?? ownFile ?? (process.env.TALLY_SHARED_DRIVE ? '' : join(home, 'tally.json')),
+  TALLY_SETTINGS:
+    (process.env.TALLY_SETTINGS && resolve(process.env.TALLY_SETTINGS)) ??
+    ownFile ??
+    (process.env.TALLY_SHARED_DRIVE ? '' : join(home, 'tally.json')),
   UV_THREADPOOL_SIZE: '16',
 };
 if (!process.env.TALLY_DATA && !env.TALLY_SETTINGS) env.TALLY_DATA = join(home, 'server');
@@ -43,7 +46,8 @@ if (!process.env.TALLY_DATABASE_URL) {
 }
 // The command line finds the same house by this. A database of somebody else's may have its password in its address.
 const started = join(home, 'started.json');
-const HOUSE = /^TALLY_(SETTINGS|DATABASE_URL|DATABASE_ADMIN_URL|DATA|HOUSE|ZONE|DATES|STATION|READERS|SHARED_DRIVE|SECOND_COPY|PORT|HOST)$/;
+const HOUSE =
+  /^TALLY_(SETTINGS|DATABASE_URL|DATABASE_ADMIN_URL|DATA|HOUSE|ZONE|DATES|STATION|READERS|SHARED_DRIVE|SECOND_COPY|PORT|HOST)$/;
 const told = Object.entries({ ...process.env, ...env }).filter(([name, value]) => HOUSE.test(name) && value);
 writeFileSync(started, `${JSON.stringify({ env: Object.fromEntries(told) }, null, 2)}\n`, { mode: 0o600 });
 chmodSync(started, 0o600);

@@ -123,10 +123,12 @@ suite('cards and places', () => {
     expect([one!.links, two!.links]).toEqual([shared, second].map((kind) => kind !== 'exfat'));
     // Nothing was written to the card, and it may be cleared.
     expect(await clearanceNow(test.house, id, true)).toMatchObject({ safe: true, files: 32, full: true });
-    expect(await clearCard(test.house, id, { files: 32, letGo: false, keep: false, sure: false }, { who: 'wren' })).toMatchObject({
-      removed: 32,
-      stayed: [],
-    });
+    expect(await clearCard(test.house, id, { files: 32, letGo: false, keep: false, sure: false }, { who: 'wren' })).toMatchObject(
+      {
+        removed: 32,
+        stayed: [],
+      },
+    );
   });
 });
 

@@ -174,9 +174,13 @@ test('a clock is put right by one known moment: shown before it is accepted, kep
   await choose(page, 'what?', 'What were these shot for?', 'bird', 'Spring bird count');
   await expect(page.getByRole('heading', { level: 1 })).toContainText('2000-01-01_bird-count');
   await page.getByRole('button', { name: /with a doubtful date/ }).click();
+  await expect(page.getByRole('button', { name: /^only doubtful dates/ })).toBeVisible();
+  await page.getByRole('button', { name: /^only doubtful dates/ }).click();
+  await page.getByRole('button', { name: 'put the camera’s clock right' }).click();
   const dialog = page.getByRole('dialog', { name: 'Cameras and their clocks' });
   await expect(dialog).toContainText('its clock was not set');
-  await dialog.getByLabel(/^When was it really/).fill('2026-04-19 07:10:00');
+  await dialog.getByLabel(/^When was it really/).fill('19 April 2026 7:10');
+  await expect(dialog.getByText('understood as 2026-04-19 07:10:00')).toBeVisible();
   await expect(dialog.getByRole('table')).toContainText('2026-04-19 07:10:00');
   await expectAccessible(page);
   await dialog.getByRole('button', { name: /^Move 12 items/ }).click();
@@ -228,6 +232,7 @@ test('hand in by a link from another workstation: paused, reloaded, gone on with
 }) => {
   await signIn(page);
   await page.getByRole('button', { name: 'Hand-in link' }).click();
+  await page.getByRole('button', { name: 'Make a link' }).click();
   const link = await page.getByRole('textbox', { name: 'Hand-in link' }).inputValue();
   await expectAccessible(page);
   await page.keyboard.press('Escape');
@@ -276,4 +281,10 @@ test('hand in by a link from another workstation: paused, reloaded, gone on with
   await page.getByRole('button', { name: 'File 32' }).click();
   await expect(page.getByText(/32 tally in/)).toBeVisible({ timeout: 30_000 });
   expect(existsSync(own)).toBe(true);
+  // What came through a browser is no card: it is done with, not given back; and whoever sent it is told.
+  await expect(page.getByRole('button', { name: 'Done' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Clear the card…' })).toHaveCount(0);
+  await expect(other.getByText('All 32 are filed and proven in every place. Your card may be emptied now.')).toBeVisible({
+    timeout: 60_000,
+  });
 });

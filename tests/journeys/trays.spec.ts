@@ -20,9 +20,11 @@ const scan = (page: Page, label: string) =>
 async function drag(page: Page, from: Locator, to: Locator): Promise<void> {
   const shelf = to.locator('.shelf');
   const [start, end] = [(await from.boundingBox())!, (await shelf.boundingBox())!];
-  await page.mouse.move(start.x + 60, start.y + 60);
+  // Where many lie in a tray a card is a line.
+  const middle = Math.min(60, start.height / 2);
+  await page.mouse.move(start.x + 60, start.y + middle);
   await page.mouse.down();
-  await page.mouse.move(start.x + 75, start.y + 75, { steps: 3 });
+  await page.mouse.move(start.x + 75, start.y + middle + 15, { steps: 3 });
   await expect(page.locator('.cdk-drag-preview')).toBeVisible();
   await page.mouse.move(end.x + 300, end.y + end.height / 2, { steps: 8 });
   await expect(shelf).toHaveClass(/cdk-drop-list-dragging/);
@@ -45,7 +47,8 @@ test('a house card: lent, scanned in, known by its label, moved by drag and key,
   const dialog = page.getByRole('dialog', { name: 'Lend H-01' });
   await dialog.getByLabel('To whom?').fill('lind');
   await page.getByRole('option', { name: 'Priya Lind' }).click();
-  await dialog.getByLabel(/^Due/).fill('2026-04-21');
+  await dialog.getByLabel(/^Due/).fill('21/04/2026');
+  await page.keyboard.press('Tab');
   await expectAccessible(page);
   await dialog.getByRole('button', { name: 'Lend H-01' }).click();
   await expect(page.getByRole('row', { name: /H-01/ })).toContainText('Priya Lind');
@@ -76,7 +79,7 @@ test('a house card: lent, scanned in, known by its label, moved by drag and key,
   const card = (where: 'On the desk' | 'In' | 'To give back') => tile(page, where, 'H-01');
   await card('On the desk').focus();
   await page.keyboard.press('o');
-  await expect(page.getByText(/It goes to \*?to give back\*? first/)).toBeVisible();
+  await expect(page.getByText(/It goes to “to give back” first/)).toBeVisible();
   await page.keyboard.press('i');
   await expect(card('In')).toBeVisible();
   await drag(page, card('In'), tray(page, 'On the desk'));

@@ -7,6 +7,7 @@
  */
 export * from './line.js';
 export * from './fields.js';
+export { FIELD_WORDS } from './field-words.js';
 export * from './settings.js';
 export { checkFormat, slug, TEXT_FORMATS } from './formats.js';
 export { LANGUAGES } from './date-pattern.js';

@@ -20,6 +20,16 @@ export const STARTERS: readonly Starter[] = [
     },
   },
   {
+    id: 'unique-everywhere',
+    title: 'Names that no other file of the house has',
+    says: 'One counter for the whole house: a name stays unique wherever a file is moved. It costs long numbers that say nothing of the day, and every card waits for the one counter.',
+    rule: {
+      folderLine: '{captured:yyyy}/{captured:yyyy-MM}/{captured:yyyy-MM-dd}_{assignment.slug}',
+      fileLine: '{captured:yyyyMMdd}_{contributor.code}_{n:000000}',
+      settings: { sequence: { scope: 'never ends', start: 1 } },
+    },
+  },
+  {
     id: 'months-with-events',
     title: 'Month folders with event words',
     says: 'One folder an event in its month, so that any word of its title finds it.',

@@ -84,7 +84,7 @@ const MOST_LENT = 6;
             pInputText
             class="mono"
             name="label"
-            maxlength="24"
+            maxlength="200"
             autocomplete="off"
             placeholder="Tape label"
             aria-label="Label on the tape of a card: what a scan of it does"

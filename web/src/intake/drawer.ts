@@ -172,6 +172,22 @@ const ROWS = 250;
     .old {
       width: 38%;
     }
+    /* On a narrow screen the new name stands under the old one: neither breaks in its extension. */
+    @media (max-width: 1000px) {
+      table,
+      tbody,
+      tr {
+        display: block;
+      }
+      td {
+        display: block;
+        border: 0;
+        padding: 1px 0;
+      }
+      td:first-child {
+        border-top: 1px solid var(--line);
+      }
+    }
     td:first-child {
       color: var(--quiet);
     }

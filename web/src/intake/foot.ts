@@ -90,6 +90,21 @@ import { IntakeStore } from './intake-store';
       border-top: 1px solid var(--strong-line);
       background: var(--sheet);
     }
+    @media (max-width: 760px), (max-height: 560px) {
+      :host {
+        grid-template-columns: minmax(0, 1fr) 190px !important;
+        padding: 6px 16px !important;
+      }
+      .rows {
+        display: none !important;
+      }
+      ts-stick {
+        height: 40px !important;
+      }
+      .main {
+        min-height: 36px !important;
+      }
+    }
     .rows {
       display: grid;
       height: 72px;

@@ -30,6 +30,7 @@ import { IntakeStore } from './intake-store';
 import { SheetSource } from '../sheet/sheet-source';
 import { KEYS } from './keys';
 import { Presence } from './presence';
+import { Legend } from '../sheet/legend';
 import { Sheet } from '../sheet/sheet';
 import { Slip } from './slip';
 import type { Tile } from '../sheet/tiles';
@@ -39,6 +40,8 @@ import { Scans } from '../shell/scans';
 import { View } from '../sheet/view';
 import { ViewBar } from '../sheet/view-bar';
 
+const LEGEND = 'tally-legend';
+
 /** State of the step of the history that a closer look is. */
 const CLOSER = { closer: true } as const;
 
@@ -46,6 +49,7 @@ const CLOSER = { closer: true } as const;
 @Component({
   selector: 'ts-intake-view',
   imports: [
+    Legend,
     NotThere,
     AsideDialog,
     GiveBackDialog,
@@ -74,8 +78,12 @@ const CLOSER = { closer: true } as const;
           (ask)="belonging.set($event)"
           (remove)="clearing.set({ items: $event })"
           (aside)="aside.set($event)"
+          (legend)="showLegend(!legend())"
           (keys)="help.set(true)"
         />
+        @if (legend()) {
+          <ts-legend (known)="showLegend(false)" />
+        }
         <ts-sheet (look)="lookAt($event)" (ask)="belonging.set($event)" />
       </div>
       <ts-drawer />
@@ -167,9 +175,12 @@ const CLOSER = { closer: true } as const;
       grid-template-columns: minmax(0, 1fr) 322px;
       min-height: 0;
     }
+    .work > ts-sheet {
+      grid-row: 3;
+    }
     .work {
       display: grid;
-      grid-template-rows: auto minmax(0, 1fr);
+      grid-template-rows: auto auto minmax(0, 1fr);
       min-height: 0;
       min-width: 0;
     }
@@ -205,7 +216,30 @@ const CLOSER = { closer: true } as const;
     }
     @media (max-width: 1000px) {
       .middle {
-        grid-template-columns: minmax(0, 1fr) 240px;
+        grid-template-columns: minmax(0, 1fr) 232px;
+      }
+    }
+    /* A small window, or a large type: one column that is scrolled, with the foot always in reach. */
+    @media (max-width: 760px), (max-height: 560px) {
+      :host {
+        display: block;
+        height: auto;
+        min-height: 100vh;
+      }
+      .middle {
+        display: block;
+      }
+      .work > ts-sheet {
+        height: max(320px, 64vh);
+      }
+      ts-drawer {
+        border: 0;
+        border-top: 1px solid var(--line);
+      }
+      ts-foot {
+        position: sticky;
+        bottom: 0;
+        z-index: 6;
       }
     }
   `,
@@ -333,6 +367,15 @@ export class IntakeView {
       w: () => view.choose(view.runs().find(({ items }) => items.includes(focused!))?.items ?? [], 'only'),
       '/': () => this.bar().find(),
     };
+  }
+
+  /** What the marks mean is shown until this browser's people know it. */
+  protected readonly legend = signal(localStorage.getItem(LEGEND) === null);
+
+  protected showLegend(shown: boolean): void {
+    this.legend.set(shown);
+    if (shown) localStorage.removeItem(LEGEND);
+    else localStorage.setItem(LEGEND, 'known');
   }
 
   private readonly covered = computed(

@@ -26,9 +26,12 @@ import { IntakeStore } from './intake-store';
     }
     <form (ngSubmit)="say()">
       <label class="field"
-        ><span>What does the tape say?</span><input pInputText class="mono" name="label" maxlength="24" [(ngModel)]="label"
+        ><span>What does the tape say?</span><input pInputText class="mono" name="label" [(ngModel)]="label"
       /></label>
-      <button pButton type="submit" [disabled]="!label().trim()">Label it {{ label() }}</button>
+      @if (label().trim().length > most) {
+        <p class="attention" role="alert">A label has at most {{ most }} characters; this has {{ label().trim().length }}.</p>
+      }
+      <button pButton type="submit" [disabled]="!label().trim() || label().trim().length > most">Label it {{ label() }}</button>
     </form>
     <div class="field next">
       <span id="on-insert">When this card is put in again</span>
@@ -56,6 +59,7 @@ import { IntakeStore } from './intake-store';
 })
 export class LabelPicker {
   readonly done = output();
+  protected readonly most = 24;
   protected readonly store = inject(IntakeStore);
   protected readonly actions: { key: OnInsert; words: string }[] = [
     { key: 'show', words: 'just show it on the desk' },

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, output } from '@a
 import { RouterLink } from '@angular/router';
 import { PopoverModule } from 'primeng/popover';
 import type { ItemView } from '@tally/contract';
+import { partNames } from '@tally/core/logbook';
 import { shiftInWords } from '@tally/core/capture';
 import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
@@ -33,31 +34,25 @@ import { Presence } from './presence';
           #whoWord
           type="button"
           class="word"
-          [class.blank]="!intake.contributor"
+          [class.blank]="open() && !intake.contributor"
           [disabled]="!open()"
           (click)="who.toggle($event)"
         >
-          {{ intake.contributor?.name ?? 'whom?' }}</button><p-popover #who ariaLabel="Who took these" (onHide)="whoWord.focus()"
+          {{ saysWho() }}</button><p-popover #who ariaLabel="Who took these" (onHide)="whoWord.focus()"
           ><ts-contributor-picker (done)="who.hide()" /></p-popover
         >, shot for
         <button
           #whatWord
           type="button"
           class="word"
-          [class.blank]="!intake.assignment"
+          [class.blank]="open() && !intake.assignment"
           [disabled]="!open()"
           (click)="what.toggle($event)"
         >
-          {{ intake.assignment?.title ?? 'what?' }}</button><p-popover
-          #what
-          ariaLabel="What they were shot for"
-          (onHide)="whatWord.focus()"
+          {{ saysWhat() }}</button><p-popover #what ariaLabel="What they were shot for" (onHide)="whatWord.focus()"
           ><ts-assignment-picker (done)="what.hide()" /></p-popover
         >{{ parts() }}, {{ verb() }}
-        @for (folder of folders(); track folder.path; let last = $last; let first = $first) {
-          @if (!first) {
-            {{ last ? ' and ' : ', ' }}
-          }
+        @for (folder of folders(); track folder.path) {
           <span class="path">
             @for (part of folder.parts; track $index; let end = $last) {
               <span [class.leaf]="end">{{ part }}</span>
@@ -70,10 +65,12 @@ import { Presence } from './presence';
             }
           </span>
         } @empty {
-          <span class="quiet nowhere">{{ nowhere() }}</span>
+          @if (!many()) {
+            <span class="quiet nowhere">{{ nowhere() }}</span>
+          }
         }
-        @if (more() > 0) {
-          <span class="quiet nowhere"> and {{ more() }} more {{ more() === 1 ? 'folder' : 'folders' }}</span>
+        @if (many(); as words) {
+          <span>{{ words }}</span>
         }
       </h1>
       <p class="facts">
@@ -143,6 +140,9 @@ import { Presence } from './presence';
             {{ doubtful().length }} with a doubtful date: look before filing
           </button>
         }
+        @if (unset()) {
+          <button type="button" class="plain attention" (click)="clocks.emit()">put the camera’s clock right</button>
+        }
         @if (counts().odd) {
           <button type="button" class="plain attention" (click)="alone('what is odd', odd())">
             {{ counts().odd }} with something odd
@@ -172,6 +172,17 @@ import { Presence } from './presence';
       font-size: 24px;
       font-weight: 460;
       line-height: 1.45;
+      /* Two lines, said or not: the sheet begins at one height. */
+      min-height: 2.9em;
+    }
+    @media (max-width: 760px), (max-height: 560px) {
+      h1 {
+        font-size: 18px;
+        min-height: 0;
+      }
+      .path {
+        font-size: 15px;
+      }
     }
     .word {
       border: 0;
@@ -265,6 +276,17 @@ import { Presence } from './presence';
 })
 export class Slip {
   protected readonly store = inject(IntakeStore);
+  /** Asked for as long as it can be said; afterwards as it was filed. */
+  protected readonly saysWho = computed(() => this.said('contributor') ?? (this.open() ? 'whom?' : 'nobody named'));
+  protected readonly saysWhat = computed(() => this.said('assignment') ?? (this.open() ? 'what?' : 'nothing said'));
+
+  private said(what: 'contributor' | 'assignment'): string | null {
+    const intake = this.store.intake();
+    if (!intake) return null;
+    const own = what === 'contributor' ? intake.contributor?.name : intake.assignment?.title;
+    return own ?? (this.open() ? null : partNames(intake, what).join(' and ') || null);
+  }
+
   private readonly presence = inject(Presence, { optional: true });
   readonly clocks = output();
   /** Somebody wants to say whose these are. */
@@ -324,6 +346,10 @@ export class Slip {
     const doubted = new Set(this.store.plan()?.doubts.map(({ itemId }) => itemId));
     return this.store.material().filter(({ id }) => doubted.has(id));
   });
+  /** Is there a camera whose clock was never set? */
+  protected readonly unset = computed(
+    () => this.open() && this.doubtful().some(({ captured }) => captured.doubt === 'camera epoch'),
+  );
   protected readonly twins = computed(() => this.store.material().filter((item) => item.twinOf));
   protected readonly namesakes = computed(() => this.store.material().filter((item) => item.namesake && !item.filedAs));
   protected readonly odd = computed(() => this.store.material().filter((item) => item.remark ?? item.problem));
@@ -363,11 +389,14 @@ export class Slip {
   });
 
   protected readonly folders = computed(() =>
-    this.all()
-      .slice(0, 1)
-      .map((folder) => ({ ...folder, parts: folder.path.split('/') })),
+    (this.all().length > 1 ? [] : this.all()).map((folder) => ({ ...folder, parts: folder.path.split('/') })),
   );
-  protected readonly more = computed(() => Math.max(0, this.all().length - 1));
+  /** The drawer shows them; the sentence says how many. */
+  protected readonly many = computed(() => {
+    const all = this.all();
+    const fresh = all.filter(({ isNew }) => isNew).length;
+    return all.length > 1 ? `${all.length} folders${fresh ? `, ${fresh} new` : ''}` : '';
+  });
 
   protected readonly nowhere = computed(() => {
     const missing = this.store.plan()?.missing ?? [];

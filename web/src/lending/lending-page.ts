@@ -78,10 +78,10 @@ type Show = 'everything' | 'out' | 'overdue' | 'here';
             <tr>
               <th scope="col" style="width: 48px"><p-tableHeaderCheckbox ariaLabel="Choose all that are shown" /></th>
               <th scope="col" pSortableColumn="label" style="width: 120px">Label <p-sortIcon field="label" /></th>
-              <th scope="col" pSortableColumn="kind" style="width: 24%">What <p-sortIcon field="kind" /></th>
-              <th scope="col" pSortableColumn="who" style="width: 22%">With <p-sortIcon field="who" /></th>
+              <th scope="col" pSortableColumn="kind" style="width: 19%">What <p-sortIcon field="kind" /></th>
+              <th scope="col" pSortableColumn="who" style="width: 15%">With <p-sortIcon field="who" /></th>
               <th scope="col" pSortableColumn="since" style="width: 130px">Since <p-sortIcon field="since" /></th>
-              <th scope="col" pSortableColumn="due" style="width: 128px">Due <p-sortIcon field="due" /></th>
+              <th scope="col" pSortableColumn="due" style="width: 124px">Due <p-sortIcon field="due" /></th>
               <th scope="col">Now</th>
               <th scope="col" style="width: 84px">Before</th>
               <th scope="col" style="width: 92px"><span class="visually-hidden">Lend, or take back</span></th>

@@ -31,15 +31,17 @@ const COLUMNS: readonly {
   readonly name: string;
   readonly width: string;
   readonly right?: boolean;
+  /** Left out where there is no room. */
+  readonly wide?: boolean;
 }[] = [
   { order: null, name: 'Intake', width: '108px' },
   { order: 'received', name: 'Received', width: '134px' },
   { order: 'contributor', name: 'Contributor', width: '15%' },
   { order: 'card', name: 'Card', width: '76px' },
   { order: 'assignment', name: 'Assignment', width: '20%' },
-  { order: 'items', name: 'Items', width: '76px', right: true },
-  { order: 'bytes', name: 'Size', width: '88px', right: true },
-  { order: null, name: 'Stick', width: 'auto' },
+  { order: 'items', name: 'Items', width: '76px', right: true, wide: true },
+  { order: 'bytes', name: 'Size', width: '88px', right: true, wide: true },
+  { order: null, name: 'Stick', width: 'auto', wide: true },
   { order: 'state', name: 'State', width: '148px' },
 ];
 
@@ -109,7 +111,7 @@ function keptColumns(): LogColumn[] {
         >
       </span>
     </header>
-    <ts-log-calendar [days]="calendar()" [until]="today" (day)="narrow({ from: $event, to: $event })" />
+    <ts-log-calendar [days]="calendar()" [until]="today" (week)="narrow({ from: $event.from, to: $event.to })" />
     <form class="filters">
       <ts-find-box
         class="words"
@@ -187,7 +189,13 @@ function keptColumns(): LogColumn[] {
         <ng-template #header>
           <tr>
             @for (column of columns; track column.name) {
-              <th scope="col" [style.width]="column.width" [class.right]="column.right" [attr.aria-sort]="sorted(column.order)">
+              <th
+                scope="col"
+                [style.width]="column.width"
+                [class.right]="column.right"
+                [class.wide]="column.wide"
+                [attr.aria-sort]="sorted(column.order)"
+              >
                 @if (column.order; as by) {
                   <button type="button" (click)="sort(by)">
                     {{ column.name }}
@@ -215,9 +223,9 @@ function keptColumns(): LogColumn[] {
               <td [title]="names(intake, 'contributor').all">{{ names(intake, 'contributor').short }}</td>
               <td class="mono" [title]="intake.card.volume">{{ intake.card.label ?? '—' }}</td>
               <td [title]="names(intake, 'assignment').all">{{ names(intake, 'assignment').short }}</td>
-              <td class="right">{{ intake.items.toLocaleString() }}</td>
-              <td class="right">{{ intake.bytes | bytes }}</td>
-              <td><ts-stick [runs]="intake.stick" /></td>
+              <td class="right wide">{{ intake.items.toLocaleString() }}</td>
+              <td class="right wide">{{ intake.bytes | bytes }}</td>
+              <td class="wide"><ts-stick [runs]="intake.stick" /></td>
               <td><ts-state [state]="intake.state" /></td>
             </tr>
           } @else {
@@ -315,6 +323,23 @@ function keptColumns(): LogColumn[] {
     }
     ts-stick {
       height: 20px;
+    }
+    @media (max-width: 960px) {
+      .wide {
+        display: none;
+      }
+      .acts {
+        flex-wrap: wrap;
+      }
+    }
+    @media (max-height: 560px) {
+      :host {
+        height: auto;
+      }
+      .table {
+        flex: none;
+        height: max(320px, 80vh);
+      }
     }
   `,
 })

@@ -352,7 +352,7 @@ export class RecordPage {
   protected readonly fates = computed(() => {
     const counts = new Map<string, number>();
     const say = (words: string) => counts.set(words, (counts.get(words) ?? 0) + 1);
-    for (const item of this.items()) say(item.setAside ? 'not material' : this.stands(item));
+    for (const item of this.items()) say(item.setAside ? 'of the camera itself' : this.stands(item));
     return [...counts].map(([words, n]) => `${n} ${words}`).join(', ');
   });
   protected readonly kinds = computed(() => {
@@ -370,7 +370,7 @@ export class RecordPage {
   }
 
   protected where(item: ItemView): string {
-    if (item.setAside) return `not material: ${item.setAside}`;
+    if (item.setAside) return `of the camera itself: ${item.setAside}`;
     if (this.stands(item) === 'filed') return item.filedAs!;
     const known = item.alreadyFiled ? ` (${item.alreadyFiled.intakeNumber})` : '';
     return `${standingInWords(item, this.card())}${known}`;

@@ -60,7 +60,7 @@ const VIEWS = ['assignments', 'contributors'] as const;
             <tr>
               <th scope="col" pSortableColumn="title" style="width: 24%">Title <p-sortIcon field="title" /></th>
               <th scope="col" pSortableColumn="slug" style="width: 18%">Short name <p-sortIcon field="slug" /></th>
-              <th scope="col" pSortableColumn="from" style="width: 190px">Days <p-sortIcon field="from" /></th>
+              <th scope="col" pSortableColumn="from" style="width: 226px">Days <p-sortIcon field="from" /></th>
               <th scope="col" pSortableColumn="place" style="width: 14%">Location <p-sortIcon field="place" /></th>
               <th scope="col" style="width: 84px">Cards</th>
               <th scope="col">Still expected</th>
@@ -169,6 +169,14 @@ const VIEWS = ['assignments', 'contributors'] as const;
       flex: 1;
       min-height: 180px;
       border-top: 1px solid var(--strong-line);
+    }
+    @media (max-height: 560px) {
+      :host {
+        height: auto;
+      }
+      .table {
+        height: max(320px, 80vh);
+      }
     }
     .retired {
       color: var(--quiet);

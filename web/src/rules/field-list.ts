@@ -1,6 +1,6 @@
 import { CdkDrag, CdkDropList } from '@angular/cdk/drag-drop';
 import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
-import { FIELDS, fieldText } from '@tally/core/rule';
+import { FIELD_WORDS, FIELDS, fieldText } from '@tally/core/rule';
 import { Draft } from './draft';
 
 /** Every field with the value it has for the chosen item; dragged into a line, or clicked to stand at its end. */
@@ -9,9 +9,9 @@ import { Draft } from './draft';
   imports: [CdkDropList, CdkDrag],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <h3>
+    <h2>
       Fields <span class="quiet">as they are for {{ draft.context().original }}: drag one, or click</span>
-    </h3>
+    </h2>
     <ul
       cdkDropList
       cdkDropListOrientation="mixed"
@@ -36,18 +36,19 @@ import { Draft } from './draft';
       @for (field of fields(); track field.name) {
         <li cdkDrag [cdkDragData]="field.source">
           <button type="button" class="piece" [title]="field.explanation" (click)="chosen.emit(field.source)">
-            {{ field.name }} <span [class.unsaid]="!field.value">{{ field.value || 'nobody says' }}</span>
+            <b>{{ field.words }}</b> <code>{{ field.source }}</code>
+            <span [class.unsaid]="!field.value">{{ field.value || 'nobody says' }}</span>
           </button>
         </li>
       }
     </ul>
   `,
   styles: `
-    h3 {
+    h2 {
       font-size: 15px;
       margin-bottom: 6px;
     }
-    h3 .quiet {
+    h2 .quiet {
       font: 13px var(--font-text);
     }
     ul {
@@ -62,6 +63,14 @@ import { Draft } from './draft';
     span {
       color: var(--quiet);
       margin-left: 4px;
+    }
+    .piece b {
+      font: 600 13px var(--font-text);
+      margin-right: 6px;
+    }
+    code {
+      color: var(--quiet);
+      font-size: 12px;
     }
     .unsaid {
       font-style: italic;
@@ -83,6 +92,7 @@ export class FieldList {
     return FIELDS.map(({ name, explanation }) => ({
       name,
       explanation,
+      words: FIELD_WORDS[name],
       source: name === 'n' ? '{n:0000}' : `{${name}}`,
       value: fieldText({ name, format: name === 'n' ? '0000' : null }, context, settings),
     }));

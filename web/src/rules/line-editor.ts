@@ -13,9 +13,9 @@ import { PieceForm } from './piece-form';
   imports: [CdkDropList, CdkDrag, FormsModule, InputTextModule, PopoverModule, PieceForm],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <h3 [id]="line() + '-title'">
+    <h2 [id]="line() + '-title'">
       {{ title() }} <span class="quiet">{{ hint() }}</span>
-    </h3>
+    </h2>
     <div
       class="pieces"
       cdkDropList
@@ -86,11 +86,11 @@ import { PieceForm } from './piece-form';
     </p-popover>
   `,
   styles: `
-    h3 {
+    h2 {
       font-size: 15px;
       margin-bottom: 6px;
     }
-    h3 .quiet {
+    h2 .quiet {
       font: 13px var(--font-text);
     }
     .pieces {

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, output } from '@angular/core';
 import { FormsModule } from '@angular/forms';
-import { checkFormat, fieldNamed, fieldText, TEXT_FORMATS, writeLine, type Piece } from '@tally/core/rule';
+import { checkFormat, FIELD_WORDS, fieldNamed, fieldText, TEXT_FORMATS, writeLine, type Piece } from '@tally/core/rule';
 import { ButtonModule } from 'primeng/button';
 import { CheckboxModule } from 'primeng/checkbox';
 import { InputTextModule } from 'primeng/inputtext';
@@ -20,7 +20,7 @@ const FORMATS = {
   template: `
     @if (field(); as field) {
       <p>
-        <b>{{ field.name }}</b> <span class="quiet">{{ field.explanation }}</span>
+        <b>{{ words[field.name] }}</b> <code>{{ field.name }}</code> <span class="quiet">{{ field.explanation }}</span>
       </p>
       <label>
         <span class="quiet">written as</span>
@@ -157,6 +157,7 @@ const FORMATS = {
   `,
 })
 export class PieceForm {
+  protected readonly words = FIELD_WORDS;
   private readonly draft = inject(Draft);
   readonly piece = input.required<Piece>();
   readonly first = input(false);

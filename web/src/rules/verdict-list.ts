@@ -13,11 +13,14 @@ const WORDS = { holds: 'holds', fails: 'does not hold', open: 'nothing found aga
   template: `
     <ul aria-label="The five verdicts" aria-live="polite">
       @for (one of verdicts(); track one.name) {
-        <li [class]="one.outcome" [class.needed]="isNeeded(one)">
-          <i class="pi {{ marks[one.outcome] }}" aria-hidden="true"></i>
+        <li [class]="isTaste(one) ? 'taste' : one.outcome" [class.needed]="isNeeded(one)">
+          <i class="pi {{ isTaste(one) ? 'pi-info-circle' : marks[one.outcome] }}" aria-hidden="true"></i>
           <div>
             <b>{{ one.name }}</b>
-            <span class="outcome">{{ words[one.outcome] }}{{ isNeeded(one) ? ': cannot be the house rule' : '' }}</span>
+            <span class="outcome"
+              >{{ isTaste(one) ? 'not by this rule: a matter of taste' : words[one.outcome]
+              }}{{ isNeeded(one) ? ': cannot be the house rule' : '' }}</span
+            >
             <p class="quiet">{{ one.because }}</p>
             @for (item of one.counterexample; track $index) {
               <p class="case">
@@ -48,6 +51,10 @@ const WORDS = { holds: 'holds', fails: 'does not hold', open: 'nothing found aga
     .open .pi {
       color: var(--quiet);
     }
+    .taste .pi,
+    .taste .outcome {
+      color: var(--quiet);
+    }
     .fails .pi,
     .fails .outcome {
       color: var(--ochre);
@@ -65,8 +72,8 @@ const WORDS = { holds: 'holds', fails: 'does not hold', open: 'nothing found aga
       display: grid;
       margin-top: 4px;
       padding: 4px 8px;
-      background: var(--straw);
-      color: var(--ochre);
+      background: var(--sheet);
+      border: 1px solid var(--line);
       border-radius: 6px;
       font-size: 13px;
       overflow-wrap: anywhere;
@@ -77,6 +84,11 @@ export class VerdictList {
   readonly verdicts = input.required<readonly Verdict[]>();
   protected readonly marks = MARKS;
   protected readonly words = WORDS;
+  /** A rule may be without this and still be a good one: that is said calmly, with the case that shows it. */
+  protected isTaste(verdict: Verdict): boolean {
+    return verdict.outcome === 'fails' && !this.isNeeded(verdict);
+  }
+
   protected isNeeded({ name, outcome }: Verdict): boolean {
     return outcome === 'fails' && NEEDED_VERDICTS.includes(name);
   }

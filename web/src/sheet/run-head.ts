@@ -88,6 +88,13 @@ const KIND_WORD = {
       border-color: var(--reed);
       background: var(--reed-soft);
     }
+    /* What is in it gives way first: the acts stay in reach. */
+    .quiet {
+      flex: 0 1 auto;
+      min-width: 0;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
     .all {
       margin-left: auto;
       flex: none;
@@ -110,7 +117,7 @@ export class RunHead {
   protected readonly changeable = computed(
     () => this.store.intake()?.state !== 'filing' && this.run().items.some((tile) => isChangeable(tile)),
   );
-  protected readonly taken = computed(() => this.run().items.some(({ lead }) => lead.taken && !lead.alreadyFiled));
+  protected readonly taken = computed(() => this.run().items.some((tile) => isChangeable(tile) && tile.lead.taken));
 
   protected readonly span = computed(() => {
     const { fromMs, toMs, items } = this.run();

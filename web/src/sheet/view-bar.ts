@@ -98,7 +98,8 @@ import { ORDERS, SHOWS, View } from './view';
           <i class="pi pi-refresh" aria-hidden="true"></i>
         </button>
       }
-      <button type="button" class="end" (click)="keys.emit()">Keys <kbd>?</kbd></button>
+      <button type="button" class="end" (click)="legend.emit()">Marks</button>
+      <button type="button" class="keys" (click)="keys.emit()">Keys <kbd>?</kbd></button>
     }
   `,
   styles: `
@@ -109,7 +110,7 @@ import { ORDERS, SHOWS, View } from './view';
       min-height: 44px;
       padding: 4px 14px 4px 20px;
       border-bottom: 1px solid var(--line);
-      overflow-x: auto;
+      flex-wrap: wrap;
       white-space: nowrap;
     }
     button {
@@ -124,8 +125,16 @@ import { ORDERS, SHOWS, View } from './view';
     }
     .end {
       margin-left: auto;
+    }
+    .end,
+    .keys {
       border-color: transparent;
       background: none;
+    }
+    .only {
+      background: var(--straw);
+      color: var(--ochre);
+      border-color: transparent;
     }
     kbd {
       font: 600 12px var(--font-mono);
@@ -145,6 +154,8 @@ export class ViewBar {
   private readonly store = inject(SheetSource);
   readonly ask = output<readonly Tile[]>();
   readonly keys = output();
+  /** What the marks mean. */
+  readonly legend = output();
   /** Ids of items that are to go from the card, companions too. */
   readonly remove = output<readonly number[]>();
   /** Items that are to be gone on without. */

@@ -60,6 +60,14 @@ const PLACES_TO_BE = [
       padding: 8px 6px;
       background: var(--spine);
     }
+    @media (max-height: 560px) {
+      nav {
+        overflow-y: auto;
+      }
+      nav .foot span {
+        display: none;
+      }
+    }
     nav > a {
       display: grid;
       justify-items: center;

@@ -1,0 +1,33 @@
+import type { FieldName } from './fields.js';
+
+/** What a field is called by people, beside what is written for it in a line. */
+export const FIELD_WORDS: Readonly<Record<FieldName, string>> = {
+  captured: 'taken',
+  received: 'handed in',
+  filed: 'day of filing',
+  season: 'season',
+  quarter: 'quarter',
+  'contributor.code': 'code of the person',
+  'contributor.name': 'name of the person',
+  'contributor.given': 'given names',
+  'contributor.surname': 'surname',
+  'contributor.initials': 'initials',
+  'assignment.slug': 'short name of the assignment',
+  'assignment.title': 'title of the assignment',
+  'assignment.code': 'code of the assignment',
+  'assignment.place': 'location of the assignment',
+  'assignment.start': 'first day of the assignment',
+  'card.label': 'label of the card',
+  camera: 'camera',
+  'camera.make': 'make of the camera',
+  'camera.model': 'model of the camera',
+  kind: 'kind of item',
+  original: 'name on the card',
+  'original.number': 'number on the card',
+  intake: 'number of the intake',
+  description: 'description',
+  'footage.role': 'what footage is for',
+  'footage.profile': 'colour profile',
+  n: 'counted number',
+  ext: 'extension',
+};
