@@ -67,7 +67,7 @@ test('keys speak to what is on top; Back closes the closer look, and no key of i
   await expect(file(page)).toHaveText('File 32');
   // What is done with keys is done with buttons too.
   await closer.getByRole('button', { name: /^Leave it/ }).click();
-  await expect(closer.getByText('left, still on the card')).toBeVisible();
+  await expect(closer.locator('strong.state')).toHaveText('left, still on the card');
   await closer.getByRole('button', { name: /^select/ }).click();
   await expect(closer.getByRole('button', { name: /^select/ })).toHaveAttribute('aria-pressed', 'true');
   await expectAccessible(page);

@@ -7,7 +7,8 @@ import { choose, expectAccessible, signIn, tile } from '../support/person.js';
 test.describe.configure({ mode: 'serial' });
 
 const line = (page: Page, name: 'Folder line' | 'File line') => page.getByRole('textbox', { name });
-const field = (page: Page, name: string) => page.locator('ts-field-list').getByRole('button', { name: new RegExp(`^${name} `) });
+const field = (page: Page, name: string) =>
+  page.locator('ts-field-list').getByRole('button', { name: new RegExp(`\\{${name}[}:]`) });
 const verdict = (page: Page, name: string) => page.locator('ts-verdict-list li').filter({ hasText: name });
 
 async function openRules(page: Page): Promise<void> {

@@ -77,8 +77,8 @@ export function isoCaptureTime(time: Pick<CaptureTime, 'local' | 'offsetMinutes'
 export type DateDoubt = 'camera epoch' | 'in the future' | 'no date in the file';
 
 /** The same as a person says it. */
-export function doubtInWords(doubt: DateDoubt | string): string {
-  switch (doubt) {
+export function doubtInWords(doubt: string): string {
+  switch (doubt as DateDoubt) {
     case 'camera epoch':
       return 'the camera’s clock was never set';
     case 'in the future':

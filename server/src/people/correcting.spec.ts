@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { LogQuery } from '@tally/contract';
 import { join } from 'node:path';
-import { findIntakes } from '../shelf/store.js';
+import { findIntakes } from '../shelf/index.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { deskNow } from '../counter/index.js';

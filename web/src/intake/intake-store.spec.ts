@@ -311,7 +311,26 @@ describe('pressing File', () => {
     expect(store.waitsToFile()).toBe(false);
   });
 
-  it('when the plan cannot be had, says so and waits no longer', async () => {
+  it('a plan that was made before the last click is not filed, nor shown to differ: the one that holds is waited for', async () => {
+    one('/api/intakes/7/plan').flush(PLAN);
+    acts.take([store.tiles()[0]!], false);
+    one('/api/intakes/7/taken').flush(INTAKE);
+    flushItems([item(1, { taken: false })]);
+    await wait(80);
+    // This one is on its way while somebody clicks on, and presses File.
+    const late = one('/api/intakes/7/plan');
+    acts.take([store.tiles()[0]!], true);
+    store.askToFile();
+    late.flush({ ...PLAN, seal: 'late' });
+    http.expectNone('/api/intakes/7/file');
+    one('/api/intakes/7/taken').flush(INTAKE);
+    flushItems([item(1)]);
+    await wait(80);
+    one('/api/intakes/7/plan').flush({ ...PLAN, seal: 'holds' });
+    expect(one('/api/intakes/7/file').request.body).toEqual({ seal: 'holds' });
+  });
+
+  it('when the plan cannot be had, says so and waits no longer', () => {
     one('/api/intakes/7/plan').flush(null, { status: 500, statusText: 'no' });
     store.askToFile();
     expect(warned).toEqual(['First say who took these and what they were shot for, in the sentence above.']);

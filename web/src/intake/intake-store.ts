@@ -12,6 +12,7 @@ import {
   debounceTime,
   filter,
   finalize,
+  map,
   of,
   Subject,
   switchMap,
@@ -60,6 +61,8 @@ export class IntakeStore extends SheetSource {
   private readonly requests = new Subject<Observable<unknown>>();
   private changesMade = 0;
   private changesUnderway = 0;
+  /** How often a plan was wanted: one that was asked for before the last time is not the one. */
+  private plansWanted = 0;
   /** Has anything been changed that moves the plan, since it was asked for last? */
   private planMoved = false;
   /** Somebody pressed *File* while the plan was being made; and whether the one on screen then was complete. */
@@ -166,11 +169,17 @@ export class IntakeStore extends SheetSource {
     this.replan
       .pipe(
         debounceTime(60),
-        switchMap(() => (this.intake()?.state === 'filing' ? of(null) : this.loadPlan())),
+        switchMap(() => {
+          const wanted = this.plansWanted;
+          const plan = this.intake()?.state === 'filing' ? of(null) : this.loadPlan();
+          return plan.pipe(map((made) => ({ made, wanted })));
+        }),
         takeUntilDestroyed(this.destroyed),
       )
-      .subscribe((plan) => {
-        if (plan) this.plan.set(plan);
+      .subscribe(({ made, wanted }) => {
+        if (made) this.plan.set(made);
+        // What was said since it was asked for is not in it: another one is on its way.
+        if (wanted !== this.plansWanted) return;
         this.planning.set(false);
         if (this.asked()) this.askToFile();
       });
@@ -192,9 +201,14 @@ export class IntakeStore extends SheetSource {
 
   say(change: SlipChange): void {
     this.planning.set(true);
-    this.service
-      .say(this.id, change)
-      .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.complain(error) });
+    this.plansWanted++;
+    this.service.say(this.id, change).subscribe({
+      next: (intake) => this.takeIntake(intake),
+      error: (error: unknown) => {
+        this.complain(error);
+        this.planAgain();
+      },
+    });
   }
 
   /**
@@ -205,6 +219,7 @@ export class IntakeStore extends SheetSource {
     const chosen = new Set(ids);
     if (plans) {
       this.planning.set(true);
+      this.plansWanted++;
       this.planMoved = true;
     }
     this.items.update((items) => items.map((item) => (chosen.has(item.id) ? change(item) : item)));
@@ -356,6 +371,7 @@ export class IntakeStore extends SheetSource {
 
   private planAgain(): void {
     this.planning.set(true);
+    this.plansWanted++;
     this.replan.next();
   }
 

@@ -151,14 +151,14 @@ function keptColumns(): LogColumn[] {
         name="state"
         (ngModelChange)="narrow({ state: $event })"
       />
-      <label
+      <span class="span"
         ><span class="quiet">from</span>
         <ts-day-box label="Received from" placeholder="any day" [day]="from() ?? ''" (dayChange)="narrow({ from: $event })"
-      /></label>
-      <label
+      /></span>
+      <span class="span"
         ><span class="quiet">to</span>
         <ts-day-box label="Received until" placeholder="any day" [day]="to() ?? ''" (dayChange)="narrow({ to: $event })"
-      /></label>
+      /></span>
       @if (narrowed()) {
         <button pButton type="button" class="p-button-text" (click)="all()">Show all</button>
       }
@@ -316,7 +316,7 @@ function keptColumns(): LogColumn[] {
     th.right button {
       direction: rtl;
     }
-    .filters label {
+    .filters .span {
       display: inline-flex;
       gap: 6px;
       align-items: center;

@@ -35,7 +35,13 @@ import { Draft } from './draft';
       }
       @for (field of fields(); track field.name) {
         <li cdkDrag [cdkDragData]="field.source">
-          <button type="button" class="piece" [title]="field.explanation" (click)="chosen.emit(field.source)">
+          <button
+            type="button"
+            class="piece"
+            [attr.aria-label]="field.words + ' ' + field.source + ' ' + (field.value || 'nobody says')"
+            [title]="field.explanation"
+            (click)="chosen.emit(field.source)"
+          >
             <b>{{ field.words }}</b> <code>{{ field.source }}</code>
             <span [class.unsaid]="!field.value">{{ field.value || 'nobody says' }}</span>
           </button>

@@ -127,7 +127,7 @@ export class AssignmentForm implements OnInit {
     const one = this.correcting();
     // What stands in names is not said again: then it is not refused either.
     const { slug: _slug, code: _code, ...rest } = said;
-    const change = one && one.slug === slug && one.code === code ? rest : said;
+    const change = one?.slug === slug && one.code === code ? rest : said;
     const asked = one ? this.people.changeAssignment(one.id, change).pipe(map(() => one)) : this.people.addAssignment(said);
     asked.subscribe({
       next: ({ id }) => this.added.emit(id),

@@ -26,5 +26,6 @@ import { RouterLink } from '@angular/router';
   `,
 })
 export class NotThere {
-  readonly what = input('There is no such page');
+  /** The router says nothing for addresses that it does not know. */
+  readonly what = input('There is no such page', { transform: (what: string | undefined) => what ?? 'There is no such page' });
 }

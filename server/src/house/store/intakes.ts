@@ -222,7 +222,7 @@ export async function sayAnew(db: Db, what: 'contributor' | 'assignment', id: nu
      from (select 1) one left join contributor c on $1 = 'contributor' and c.id = $2 left join assignment a on $1 = 'assignment' and a.id = $2
      where i.id in (select p.intake_id from intake_part p where $1 = 'contributor' and p.contributor_id = $2
          union select p.intake_id from intake_part p where $1 = 'assignment' and p.assignment_id = $2)
-       and not (i.words like '%' || replace(lower(coalesce(c.name, a.title)), '%', '\%') || '%')`,
+       and not (i.words like '%' || replace(lower(coalesce(c.name, a.title)), '%', E'\\\\%') || '%')`,
     [what, id],
   );
 }
