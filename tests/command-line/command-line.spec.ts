@@ -246,6 +246,31 @@ describe('an intake that is judged and split before it is filed', () => {
     expect(filed.lines.find((line) => line['from'] === 'A/4.MP4')).toMatchObject({ left: true, reason: 'left by choice' });
   });
 
+  it('goes on without what is not ours, and takes it again; corrects and retires people and assignments', async () => {
+    const card = await makeCard(house.path('aside'), { 'B/1.JPG': 410, 'B/2.JPG': 420 }, 4200);
+    const received = await tally('receive', card, ...SLIP, '--json');
+    const number = String(received.lines[0]!['number']);
+    expect((await tally('aside', number, 'B/2.JPG', '--reason', 'not ours')).out).toContain('1 item set aside: not ours');
+    const filed = await tally('file', card, ...SLIP, '--json');
+    expect(filed.lines.find((line) => line['from'] === 'B/2.JPG')).toMatchObject({ left: true, reason: 'set aside: not ours' });
+    const refused = await tally('aside', number, 'B/1.JPG', '--reason', 'gone');
+    expect([refused.code, refused.err]).toEqual([
+      1,
+      expect.stringMatching(/B\/1\.JPG (is filed|stands on the drive)|given back/),
+    ]);
+    expect((await tally('aside', number, '*', '--reason', 'tired')).code).toBe(2);
+
+    expect((await tally('contributor', 'IB', '--name', 'Ines Barrow-Hale')).code).toBe(0);
+    expect((await tally('log', 'barrow-hale', '--json')).lines.length).toBeGreaterThan(0);
+    const code = await tally('contributor', 'IB', '--code', 'XX');
+    expect([code.code, code.err]).toEqual([1, expect.stringContaining('stands in the names of')]);
+    expect((await tally('contributor', 'IB', '--name', 'Ines Barrow')).code).toBe(0);
+    expect((await tally('assignment', 'bird-count', '--title', 'Bird count', '--to', '2026-04-20')).code).toBe(0);
+    expect((await tally('assignment', 'bird-count', '--to', '2026-02-30')).code).toBe(2);
+    expect((await tally('assignment', 'bird-count')).code).toBe(2);
+    expect((await tally('assignment', 'bird-count', '--retire', '--back')).code).toBe(2);
+  });
+
   it('wrong use is named and changes nothing', async () => {
     const wrong: [string[], string][] = [
       [['take', '2001-0001', '*'], 'There is no intake 2001-0001.'],
@@ -358,6 +383,7 @@ describe('tally clearance, clear and restore', () => {
     const clearance = await tally('clearance', number, '--full', '--json');
     expect(clearance.code).toBe(1);
     expect(clearance.lines[0]).toMatchObject({ safe: false, files: 2, full: true, reasons: [{ kind: 'devices' }] });
+    expect((await tally('clear', number, '--let-go', '--keep')).code).toBe(2);
     const cleared = await tally('clear', number);
     expect([cleared.code, cleared.err]).toEqual([1, expect.stringContaining('do not stand on two devices')]);
     expect(tool('find', card, '-type', 'f').split('\n').filter(Boolean)).toHaveLength(2);

@@ -220,6 +220,9 @@ test('dark is as readable as light, and signing out closes the door', async ({ p
     await expect(page.locator('.skeleton')).toHaveCount(0);
     await expectAccessible(page);
   }
+  await page.goto(`${base()}/lending`);
+  await expect(page.getByRole('row', { name: /H-0/ }).first()).toBeVisible();
+  await expectAccessible(page);
   await page.getByRole('button', { name: /sign out/ }).click();
   await expect(page).toHaveURL(/sign-in/);
   await page.goto(`${base()}/desk`);

@@ -33,7 +33,7 @@ test('a file that is gone from the card is set aside with a reason, and the card
   await expect(page.getByRole('option', { name: /^BRF72205\.JPG.*not filed: cannot be read/ })).toBeVisible();
   await page.getByRole('button', { name: 'Go on without it: set 1 aside…' }).click();
   const aside = page.getByRole('dialog', { name: 'Set 1 item aside?' });
-  await expect(aside.getByLabel(/^gone/)).toBeChecked();
+  await expect(aside.getByRole('radio', { name: /^gone/ })).toBeChecked();
   await expectAccessible(page);
   await aside.getByRole('button', { name: 'Set 1 aside' }).click();
   await expect(page.getByText(/^2 tally in .*, 1 set aside$/)).toBeVisible();
@@ -110,8 +110,8 @@ test('what is past is not offered: no undo after a clearing with the rest let go
   await page.getByRole('button', { name: 'Clear the card…' }).click();
   const dialog = page.getByRole('dialog', { name: 'May this card be cleared?' });
   await expect(dialog.getByRole('status')).toHaveText(/say what becomes of the rest/);
-  await expect(dialog.getByLabel('Keep those 4 files on the card')).toBeVisible();
-  await dialog.getByLabel('Let go of the 4 files that stand nowhere else').check();
+  await expect(dialog.getByRole('radio', { name: 'Keep those 4 files on the card' })).toBeVisible();
+  await dialog.getByRole('radio', { name: 'Let go of the 4 files that stand nowhere else' }).check();
   await expect(dialog.getByRole('status')).toHaveText(/As you say: the rest is let go/);
   await expectAccessible(page);
   await dialog.getByRole('button', { name: /^Clear 32 files/ }).click();

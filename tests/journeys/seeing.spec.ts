@@ -117,7 +117,7 @@ test('look closer: every pixel, side by side, the sharpest, judged by key', asyn
   await expect(closer.getByText('Exposure time')).toBeVisible();
 
   await page.keyboard.press('s');
-  await expect(closer.locator('.verdict')).toHaveText('select');
+  await expect(closer.getByRole('button', { name: /^select/ })).toHaveAttribute('aria-pressed', 'true');
   await page.keyboard.press('d');
   await expect(closer.getByLabel('Description')).toBeFocused();
   await page.keyboard.type('Geese over the flats');
@@ -144,7 +144,8 @@ test('split: a run goes to another assignment by drag, another by menu; both are
   await target.dispatchEvent('dragover', { dataTransfer: await page.evaluateHandle(() => new DataTransfer()) });
   await target.dispatchEvent('drop', { dataTransfer: await page.evaluateHandle(() => new DataTransfer()) });
   await expect(sentence).toContainText('12 for Night moth survey');
-  await expect(sentence).toContainText('_moth-survey');
+  await expect(sentence).toContainText('goes to 2 folders');
+  await expect(page.getByRole('list', { name: 'Folders on the shared drive' })).toContainText('_moth-survey');
   // Those by another camera were taken by somebody else.
   await page.locator('ts-run-head', { hasText: '09:35' }).locator('.span').click();
   await page.keyboard.press('b');

@@ -3,7 +3,7 @@ import { nextStep, type CardNow } from './index.js';
 
 const CARD: CardNow = {
   ...{ state: 'open', tray: 'in', present: true, cleared: false, items: 44, read: 44, taken: 44 },
-  ...{ alreadyFiled: 0, comparing: 0, saysWho: true, saysWhat: true },
+  ...{ alreadyFiled: 0, comparing: 0, saysWho: true, saysWhat: true, handedIn: false },
 };
 
 describe('the next step of a card', () => {
@@ -22,6 +22,7 @@ describe('the next step of a card', () => {
     ['being filed', { state: 'filing', tray: 'on the desk' }, 2],
     ['clear it, or pull it out and give it back', { state: 'tallied', tray: 'to give back' }, 1],
     ['pull it out, give it back', { state: 'tallied', tray: 'to give back', cleared: true }, 1],
+    ['nothing to give back: it is done', { state: 'tallied', tray: 'to give back', handedIn: true }, 1],
     ['give it back', { state: 'tallied', tray: 'to give back', present: false }, 1],
   ])('%s', (words, card, urgency) => {
     expect(nextStep({ ...CARD, ...card })).toEqual({ words, urgency });

@@ -17,6 +17,8 @@ export interface CardNow {
   /** Does the slip say whose it is, and what it was shot for? */
   readonly saysWho: boolean;
   readonly saysWhat: boolean;
+  /** Did it come in through a browser? Then there is no card to put in, to clear or to give back. */
+  readonly handedIn: boolean;
 }
 
 export interface NextStep {
@@ -32,6 +34,7 @@ export function nextStep(card: CardNow): NextStep {
     return by(0, card.present ? 'see what is in the way' : 'put it back into a reader: filing goes on');
   if (card.state === 'filing') return by(2, card.present ? 'being filed' : 'put it back into a reader: filing goes on');
   if (card.tray === 'to give back') {
+    if (card.handedIn) return by(1, 'nothing to give back: it is done');
     if (!card.present) return by(1, 'give it back');
     return by(1, card.cleared ? 'pull it out, give it back' : 'clear it, or pull it out and give it back');
   }

@@ -13,7 +13,9 @@ import { hashFile, quickHash } from '../drive/hashing.js';
 import { bring, fileNow, never, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { webOf } from '../testing/web.js';
 import { addPerson } from '../people/index.js';
+import { theIntake } from '../house/index.js';
 import { itemsOf } from '../seeing/index.js';
+import { changeSlip } from '../slip/index.js';
 import { readIntake } from './read-items.js';
 
 const BLUE = { width: 60, height: 40, channels: 3 as const, background: '#2244aa' };
@@ -336,6 +338,38 @@ describe('a hand-in', () => {
     expect((await itemsOf(test.house.db, row.id)).map(({ path }) => path)).toEqual(['DCIM/100/NEW.JPG']);
     // Saying so twice makes no second intake.
     expect((await (await post(`/api/hand-in/${view.id}/done`, {}, junior)).json()) as HandInView).toEqual(done);
+  });
+
+  it('of somebody whom the list does not know says who it is by their own word; they are told when all of it is proven', async () => {
+    const sent = await ownFile('stranger/DCIM/N.JPG', randomBytes(50_000));
+    const { path, bytes, modifiedMs, quickHash: quick } = sent;
+    const start = {
+      contributorId: null,
+      assignmentId: null,
+      name: 'PHONE',
+      files: [{ path, bytes, modifiedMs, quickHash: quick }],
+    };
+    expect((await post('/api/hand-in', start, junior)).status).toBe(400);
+    const begun = (await (await post('/api/hand-in', { ...start, saysName: 'Noor Vale' }, junior)).json()) as HandInView;
+    await send(begun.id, 0, sent);
+    const done = (await (await post(`/api/hand-in/${begun.id}/done`, {}, junior)).json()) as HandInView;
+    expect(done).toMatchObject({ safe: 0, name: 'PHONE' });
+    const [{ id }] = await test.house.db.query<[{ id: number }]>('select id from intake where number = $1', [done.intakeNumber]);
+    expect(await theIntake(test.house, id)).toMatchObject({
+      ...{ contributor: null, handedIn: true },
+      note: 'Handed in by “Noor Vale”, whom the list does not know: say who it is.',
+    });
+    await readIntake(test.house, id, never);
+    await changeSlip(test.house, id, test.slip, 'wren');
+    expect((await theIntake(test.house, id)).note).toBeNull();
+    const stands = async () =>
+      ((await (await fetch(`${base}/api/hand-in/${begun.id}`, { headers: { Cookie: junior } })).json()) as HandInView).safe;
+    expect(await stands()).toBe(0);
+    await fileNow(test.house, id);
+    expect(await stands()).toBe(1);
+    // Nobody else is told.
+    const other = await fetch(`${base}/api/hand-in/${begun.id}`, { headers: { Cookie: coordinator } });
+    expect(other.status).toBe(404);
   });
 
   it('the same card chosen again goes on where it stopped', async () => {

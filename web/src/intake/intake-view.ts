@@ -300,12 +300,13 @@ export class IntakeView {
 
   protected giveBack(): void {
     const { id } = this.store;
-    const label = this.store.intake()?.card.label ?? 'The card';
+    const intake = this.store.intake();
+    const says = intake?.handedIn ? `Intake ${intake.number} is done.` : `${intake?.card.label ?? 'The card'} is given back.`;
     this.givingBack.set(false);
     this.store.giveBack(() => {
       void this.router.navigateByUrl('/desk');
       const undo = () => this.service.notGivenBack(id);
-      this.messages.add(undoable(`${label} is given back.`, { words: 'No, it is still here', undo }));
+      this.messages.add(undoable(says, { words: 'No, it is still here', undo }));
     });
   }
 

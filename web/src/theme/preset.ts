@@ -20,6 +20,12 @@ export const HOUSE_PRESET = definePreset(Aura, {
         },
       },
     },
+    // What is not chosen is still to be read.
+    togglebutton: {
+      colorScheme: {
+        dark: { root: { color: '{surface.200}', hoverColor: '{surface.50}' }, icon: { color: '{surface.200}' } },
+      },
+    },
     // Tables lie on the paper: no ground of their own.
     datatable: {
       headerCell: { background: 'transparent', selectedBackground: 'transparent', hoverBackground: 'transparent' },
