@@ -28,7 +28,8 @@ export const ClearanceView = z.object({
   askAgain: z.boolean(),
   /** Was every byte of the card read and compared, or both ends of each file? */
   full: z.boolean(),
-  places: z.array(z.object({ name: z.string(), device: z.string().nullable() })),
+  /** Each required place: its device (null: it is away), and how many files of the card stand there now. */
+  places: z.array(z.object({ name: z.string(), device: z.string().nullable(), files: z.number().int() })),
 });
 export type ClearanceView = z.infer<typeof ClearanceView>;
 

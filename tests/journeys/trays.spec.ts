@@ -19,13 +19,17 @@ const scan = (page: Page, label: string) =>
 
 async function drag(page: Page, from: Locator, to: Locator): Promise<void> {
   const shelf = to.locator('.shelf');
-  const [start, end] = [(await from.boundingBox())!, (await shelf.boundingBox())!];
+  await shelf.scrollIntoViewIfNeeded();
+  await from.scrollIntoViewIfNeeded();
+  const start = (await from.boundingBox())!;
   // Where many lie in a tray a card is a line.
   const middle = Math.min(60, start.height / 2);
   await page.mouse.move(start.x + 60, start.y + middle);
   await page.mouse.down();
   await page.mouse.move(start.x + 75, start.y + middle + 15, { steps: 3 });
   await expect(page.locator('.cdk-drag-preview')).toBeVisible();
+  // Lifted, it may have made room: where the tray is now.
+  const end = (await shelf.boundingBox())!;
   await page.mouse.move(end.x + 300, end.y + end.height / 2, { steps: 8 });
   await expect(shelf).toHaveClass(/cdk-drop-list-dragging/);
   await page.mouse.up();

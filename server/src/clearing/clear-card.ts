@@ -129,7 +129,7 @@ async function ended(
     await record(tx, {
       ...{ at: house.clock(), kind: isWhole ? 'cleared' : 'removed', intakeId, who },
       text: `${isWhole ? 'Cleared: ' : ''}${answer.removed} files removed from the card (${formatBytes(answer.bytes)}).${stayed}`,
-      data: { ...answer, places: outcome.places },
+      data: { ...answer, places: outcome.places.map(({ name, device }) => ({ name, device })) },
     });
     await endWork(tx, outcome.workId, answer);
     await tell(tx, { type: 'items', intakeId });

@@ -84,7 +84,10 @@ export async function lookAtCard(
     kept: files.filter(({ is }) => is === 'index').length,
     askAgain: kinds.has('sound') || kinds.has('other'),
     full,
-    places: places.map(({ name, device }) => ({ name, device })),
+    places: places.map(({ id, name, device }) => ({
+      ...{ name, device },
+      files: files.filter(({ is, copiesAt }) => is === 'same' && copiesAt?.includes(id) === true).length,
+    })),
   };
   return { view, clearance, expected };
 }

@@ -43,8 +43,15 @@ const STAYS: readonly ClearanceView['reasons'][number]['kind'][] = ['new', 'chan
           {{ verdict() }}
         </p>
         <p>
-          <b>{{ now.files | count: 'file' }}</b>, {{ now.bytes | bytes }}, {{ now.files === 1 ? 'stands' : 'stand' }} in
-          {{ placesInWords() }}.
+          @if (away().length) {
+            @for (place of here(); track place.name; let first = $first) {
+              {{ first ? '' : ', ' }}<b>{{ place.files | count: 'file' }}</b> in {{ place.name }}
+            }
+            ; {{ awayWords() }}.
+          } @else {
+            <b>{{ now.files | count: 'file' }}</b>, {{ now.bytes | bytes }}, {{ now.files === 1 ? 'stands' : 'stand' }} in
+            {{ placesInWords() }}.
+          }
           <span class="quiet">{{
             now.full ? 'Every byte of the card was read.' : 'Both ends of every file on the card were read.'
           }}</span>
@@ -185,12 +192,15 @@ export class ClearDialog implements OnInit {
     if (this.sent()) return 'May what was sent be removed from here?';
     return this.items() ? 'May these be removed from the card?' : 'May this card be cleared?';
   });
+  protected readonly away = computed(() => this.clearance()?.places.filter(({ device }) => device === null) ?? []);
+  protected readonly here = computed(() => this.clearance()?.places.filter(({ device }) => device !== null) ?? []);
+  /** Nobody can say what stands in a place that is away. */
+  protected readonly awayWords = computed(() => {
+    const names = this.away().map(({ name }) => name);
+    return `${names.join(' and ')} ${names.length > 1 ? 'are' : 'is'} not here to be looked at`;
+  });
   protected readonly placesInWords = computed(() => {
     const places = this.clearance()?.places ?? [];
-    const away = places.filter(({ device }) => device === null);
-    // Nobody can say what stands where while a place is away: that is said as it is.
-    if (away.length)
-      return `all required places, as far as can be seen: ${away.map(({ name }) => name).join(' and ')} is not here`;
     const names = places.map(({ name }) => name).join(' and ');
     const devices = new Set(places.flatMap(({ device }) => (device === null ? [] : [device]))).size;
     return `${names}, on ${devices} ${devices === 1 ? 'device' : 'devices'}`;

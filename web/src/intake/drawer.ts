@@ -15,101 +15,105 @@ const ROWS = 250;
   imports: [BytesPipe, CountPipe, FolderTree],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <header>
-      <h2>{{ title() }}</h2>
-      @if (plan()?.folders?.length) {
-        <span class="quiet">{{ plan()!.folders.length | count: 'folder' }}, {{ newFolders() }} new</span>
+    <div class="upper" tabindex="0" role="group" aria-label="Folders">
+      <header>
+        <h2>{{ title() }}</h2>
+        @if (plan()?.folders?.length) {
+          <span class="quiet">{{ plan()!.folders.length | count: 'folder' }}, {{ newFolders() }} new</span>
+        }
+      </header>
+      @for (obstacle of plan()?.obstacles ?? []; track obstacle) {
+        <p class="attention" role="alert">{{ obstacle }}</p>
       }
-    </header>
-    @for (obstacle of plan()?.obstacles ?? []; track obstacle) {
-      <p class="attention" role="alert">{{ obstacle }}</p>
-    }
-    @if (plan()?.missing?.length) {
-      <p class="empty">
-        Say {{ plan()!.missing.includes('contributor') ? 'who took these' : '' }}{{ plan()!.missing.length > 1 ? ' and ' : ''
-        }}{{ plan()!.missing.includes('assignment') ? 'what they were shot for' : '' }} above: then every folder and every name
-        shows here.
-      </p>
-    }
-    @if (tree().length) {
-      <ts-folder-tree class="tree" [folders]="tree()" [beside]="beside()" />
-    }
-    @if (room().length) {
-      <dl class="room" aria-label="Free space">
-        @for (one of room(); track one.name) {
-          <dt>{{ one.name }}</dt>
-          <dd>{{ one.freeBytes | bytes }} free, {{ one.afterBytes | bytes }} after</dd>
-        }
-      </dl>
-    }
-    @if (doubts().length) {
-      <div class="attention doubts">
-        <b>{{ doubts().length | count: 'date' }} to look at.</b>
-        @for (one of doubts().slice(0, 4); track $index) {
-          <p>
-            <button type="button" (click)="view.showAlone(one.words, one.items)">
-              {{ one.words }}: {{ one.items.length | count: 'item' }}
-            </button>
-          </p>
-        }
-      </div>
-    }
-    @if (unsaid(); as n) {
-      <p class="attention">{{ n | count: 'item' }} with something that nobody says: the house's word stands there.</p>
-    }
-    @if (clashes().length) {
-      <div class="attention">
-        <b>{{ clashes().length | count: 'name' }} taken already.</b>
-        @for (clash of clashes().slice(0, 4); track clash.itemId) {
-          <p>
-            <code>{{ clash.wanted }}</code> stands on {{ clash.with }}: filed as <code>{{ clash.given }}</code>
-          </p>
-        }
-        @if (clashes().length > 4) {
-          <p>and {{ clashes().length - 4 }} more, marked below</p>
-        }
-      </div>
-    }
-    @if (names().length) {
-      <table>
-        <caption class="visually-hidden">
-          Old and new names
-        </caption>
-        <colgroup>
-          <col class="old" />
-          <col />
-        </colgroup>
-        <thead class="visually-hidden">
-          <tr>
-            <th scope="col">On the card</th>
-            <th scope="col">On the drive</th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (row of names(); track row.from) {
-            <tr [class.clash]="row.clash">
-              <td [title]="row.from">{{ row.old }}</td>
-              <td [title]="row.to">{{ row.name }}</td>
+      @if (plan()?.missing?.length) {
+        <p class="empty">
+          Say {{ plan()!.missing.includes('contributor') ? 'who took these' : '' }}{{ plan()!.missing.length > 1 ? ' and ' : ''
+          }}{{ plan()!.missing.includes('assignment') ? 'what they were shot for' : '' }} above: then every folder and every name
+          shows here.
+        </p>
+      }
+      @if (tree().length) {
+        <ts-folder-tree class="tree" [folders]="tree()" [beside]="beside()" />
+      }
+      @if (room().length) {
+        <dl class="room" aria-label="Free space">
+          @for (one of room(); track one.name) {
+            <dt>{{ one.name }}</dt>
+            <dd>{{ one.freeBytes | bytes }} free, {{ one.afterBytes | bytes }} after</dd>
+          }
+        </dl>
+      }
+      @if (doubts().length) {
+        <div class="attention doubts">
+          <b>{{ doubts().length | count: 'date' }} to look at.</b>
+          @for (one of doubts().slice(0, 4); track $index) {
+            <p>
+              <button type="button" (click)="view.showAlone(one.words, one.items)">
+                {{ one.words }}: {{ one.items.length | count: 'item' }}
+              </button>
+            </p>
+          }
+        </div>
+      }
+      @if (unsaid(); as n) {
+        <p class="attention">{{ n | count: 'item' }} with something that nobody says: the house's word stands there.</p>
+      }
+      @if (clashes().length) {
+        <div class="attention">
+          <b>{{ clashes().length | count: 'name' }} taken already.</b>
+          @for (clash of clashes().slice(0, 4); track clash.itemId) {
+            <p>
+              <code>{{ clash.wanted }}</code> stands on {{ clash.with }}: filed as <code>{{ clash.given }}</code>
+            </p>
+          }
+          @if (clashes().length > 4) {
+            <p>and {{ clashes().length - 4 }} more, marked below</p>
+          }
+        </div>
+      }
+    </div>
+    <div class="names" tabindex="0" role="group" aria-label="Names">
+      @if (names().length) {
+        <table>
+          <caption class="visually-hidden">
+            Old and new names
+          </caption>
+          <colgroup>
+            <col class="old" />
+            <col />
+          </colgroup>
+          <thead class="visually-hidden">
+            <tr>
+              <th scope="col">On the card</th>
+              <th scope="col">On the drive</th>
             </tr>
-          }
-        </tbody>
-      </table>
-      @if (more() > 0) {
-        <p class="quiet">and {{ more() }} more</p>
+          </thead>
+          <tbody>
+            @for (row of names(); track row.from) {
+              <tr [class.clash]="row.clash">
+                <td [title]="row.from">{{ row.old }}</td>
+                <td [title]="row.to">{{ row.name }}</td>
+              </tr>
+            }
+          </tbody>
+        </table>
+        @if (more() > 0) {
+          <p class="quiet">and {{ more() }} more</p>
+        }
       }
-    }
-    @if (left().length) {
-      <details>
-        <summary>{{ left().length | count: 'item' }} not filed</summary>
-        <ul class="left">
-          @for (item of left().slice(0, 200); track item.id) {
-            <li>
-              <code>{{ item.path }}</code> <span class="quiet">{{ words(item) }}</span>
-            </li>
-          }
-        </ul>
-      </details>
-    }
+      @if (left().length) {
+        <details>
+          <summary>{{ left().length | count: 'item' }} not filed</summary>
+          <ul class="left">
+            @for (item of left().slice(0, 200); track item.id) {
+              <li>
+                <code>{{ item.path }}</code> <span class="quiet">{{ words(item) }}</span>
+              </li>
+            }
+          </ul>
+        </details>
+      }
+    </div>
   `,
   styles: `
     .room {
@@ -124,12 +128,31 @@ const ROWS = 250;
       margin: 0;
       text-align: right;
     }
+    /* The tree stays where it is while one looks through the names. */
     :host {
-      display: block;
-      overflow-y: auto;
-      padding: 12px 18px 24px;
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
       border-left: 1px solid var(--line);
       background: var(--sheet);
+    }
+    .upper {
+      flex: none;
+      max-height: 55%;
+      overflow-y: auto;
+      padding: 12px 18px 8px;
+      border-bottom: 1px solid var(--line);
+    }
+    .names {
+      flex: 1;
+      min-height: 0;
+      overflow-y: auto;
+      padding: 0 18px 24px;
+    }
+    @media (max-width: 760px), (max-height: 560px) {
+      .upper {
+        max-height: none;
+      }
     }
     header {
       display: flex;
@@ -208,7 +231,7 @@ const ROWS = 250;
       overflow-wrap: anywhere;
     }
   `,
-  host: { tabindex: '0', role: 'region', 'aria-label': 'What the drive will look like' },
+  host: { role: 'region', 'aria-label': 'What the drive will look like' },
 })
 export class Drawer {
   private readonly store = inject(IntakeStore);

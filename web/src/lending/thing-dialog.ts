@@ -28,8 +28,11 @@ import { wordsFor } from '../api/problem';
         }
         <label class="field"
           ><span>What does its tape say?</span
-          ><input pInputText class="mono" name="tape" maxlength="24" [ngModel]="tape()" (ngModelChange)="tape.set($event)"
+          ><input pInputText class="mono" name="tape" [ngModel]="tape()" (ngModelChange)="tape.set($event)"
         /></label>
+        @if (tape().trim().length > 24) {
+          <p class="attention" role="alert">A label has at most 24 characters; this has {{ tape().trim().length }}.</p>
+        }
         <div class="field">
           <span id="thing-kind">What is it?</span>
           <p-select
@@ -50,7 +53,9 @@ import { wordsFor } from '../api/problem';
         }
       </form>
       <ng-template #footer>
-        <button pButton type="submit" form="thing" [disabled]="!tape().trim()">Add {{ tape() }}</button>
+        <button pButton type="submit" form="thing" [disabled]="!tape().trim() || tape().trim().length > 24">
+          Add {{ tape() }}
+        </button>
       </ng-template>
     </p-dialog>
   `,
