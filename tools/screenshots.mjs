@@ -76,6 +76,7 @@ async function journey() {
   await page.getByRole('row', { name: /CK2_9993\.DNG/ }).waitFor();
   await page.getByRole('button', { name: 'File 32' }).click();
   await page.getByText('32 tally in 2 places').waitFor();
+  await page.getByRole('button', { name: 'I know' }).click();
   await shot('intake-tallied');
   await page.getByRole('button', { name: 'Clear the card…' }).click();
   await page.getByText('Both ends of every file').waitFor();
@@ -87,6 +88,8 @@ async function journey() {
   await page.getByRole('option').first().waitFor();
   await page.getByRole('button', { name: 'no label' }).click();
   await page.getByRole('button', { name: /^Label it/ }).click();
+  // The sentence moves when the label is said.
+  await page.getByRole('button', { name: /^C-\d+$/ }).waitFor();
   await choose('what?', 'What were these shot for?', 'reed', 'Reed planting day');
   await page.getByRole('row', { name: /HM4_0417\.JPG/ }).waitFor();
   await page.getByRole('option').nth(5).click();
@@ -130,6 +133,8 @@ async function journey() {
 async function proof() {
   await line('mend');
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  // The rule that was tried is not kept.
+  await page.getByRole('button', { name: 'Leave it' }).click();
   await page.getByRole('link').filter({ hasText: 'Halvard Moss' }).first().click();
   await page.getByText('32 tally in every place').waitFor({ timeout: 90_000 });
   await page.getByRole('button', { name: 'Clear the card…' }).click();

@@ -44,10 +44,7 @@ const STAYS: readonly ClearanceView['reasons'][number]['kind'][] = ['new', 'chan
         </p>
         <p>
           @if (away().length) {
-            @for (place of here(); track place.name; let first = $first) {
-              {{ first ? '' : ', ' }}<b>{{ place.files | count: 'file' }}</b> in {{ place.name }}
-            }
-            ; {{ awayWords() }}.
+            {{ hereWords() }}; {{ awayWords() }}.
           } @else {
             <b>{{ now.files | count: 'file' }}</b>, {{ now.bytes | bytes }}, {{ now.files === 1 ? 'stands' : 'stand' }} in
             {{ placesInWords() }}.
@@ -193,7 +190,13 @@ export class ClearDialog implements OnInit {
     return this.items() ? 'May these be removed from the card?' : 'May this card be cleared?';
   });
   protected readonly away = computed(() => this.clearance()?.places.filter(({ device }) => device === null) ?? []);
-  protected readonly here = computed(() => this.clearance()?.places.filter(({ device }) => device !== null) ?? []);
+  /** How many stand where, of the places that are here. */
+  protected readonly hereWords = computed(() =>
+    (this.clearance()?.places ?? [])
+      .filter(({ device }) => device !== null)
+      .map(({ name, files }) => `${files} ${files === 1 ? 'file stands' : 'files stand'} in ${name}`)
+      .join(', '),
+  );
   /** Nobody can say what stands in a place that is away. */
   protected readonly awayWords = computed(() => {
     const names = this.away().map(({ name }) => name);

@@ -37,7 +37,7 @@ import { DayBox } from './day-box';
           ><span>Last day</span><ts-day-box inputId="last-day" label="Last day" [min]="from" [day]="to" (dayChange)="to = $event"
         /></label>
       </div>
-      <label class="field"><span>Place</span><input pInputText name="place" maxlength="160" [(ngModel)]="place" /></label>
+      <label class="field"><span>Location</span><input pInputText name="place" maxlength="160" [(ngModel)]="place" /></label>
       <label class="field" for="expected"
         ><span>Who is expected</span>
         <p-multiselect

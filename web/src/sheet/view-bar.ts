@@ -64,7 +64,6 @@ import { ORDERS, SHOWS, View } from './view';
         </button>
       }
       @if (view.order() === 'time') {
-        <span class="quiet" aria-hidden="true">few runs</span>
         <p-slider
           class="fine"
           [min]="-3"
@@ -74,7 +73,7 @@ import { ORDERS, SHOWS, View } from './view';
           (ngModelChange)="view.fineness.set(fine($event))"
           ariaLabel="Few runs to many"
         />
-        <span class="quiet">many, {{ view.runs().length }}</span>
+        <span class="quiet">{{ view.runs().length | count: 'run' }}</span>
       }
       <input
         #find
@@ -144,7 +143,7 @@ import { ORDERS, SHOWS, View } from './view';
       flex: none;
     }
     .find {
-      width: 130px;
+      width: 124px;
     }
   `,
 })
