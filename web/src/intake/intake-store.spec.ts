@@ -330,6 +330,42 @@ describe('pressing File', () => {
     expect(one('/api/intakes/7/file').request.body).toEqual({ seal: 'holds' });
   });
 
+  it('a plan that was asked for while a click was on its way does not count, though nothing was clicked since', async () => {
+    one('/api/intakes/7/plan').flush(PLAN);
+    acts.take([store.tiles()[0]!], false);
+    one('/api/intakes/7/taken').flush(INTAKE);
+    flushItems([item(1, { taken: false })]);
+    // The next click comes before that plan is asked for, and is not answered yet when it is.
+    acts.take([store.tiles()[0]!], true);
+    const underway = one('/api/intakes/7/taken');
+    await wait(80);
+    store.askToFile();
+    one('/api/intakes/7/plan').flush({ ...PLAN, seal: 'too early' });
+    http.expectNone('/api/intakes/7/file');
+    underway.flush(INTAKE);
+    flushItems([item(1)]);
+    await wait(80);
+    one('/api/intakes/7/plan').flush({ ...PLAN, seal: 'holds' });
+    expect(one('/api/intakes/7/file').request.body).toEqual({ seal: 'holds' });
+  });
+
+  it('a verdict on its way while the plan is asked for does not keep File waiting', async () => {
+    acts.verdict([store.tiles()[0]!], 'select');
+    const judged = one('/api/intakes/7/judged');
+    one('/api/intakes/7/plan').flush({ ...PLAN, seal: 'first' });
+    events.next({ type: 'intake', intakeId: 7 });
+    http.match((request) => request.url === '/api/intakes/7').forEach((request) => request.flush(INTAKE));
+    await wait(80);
+    store.askToFile();
+    one('/api/intakes/7/plan').flush({ ...PLAN, seal: 'second' });
+    http.expectNone('/api/intakes/7/file');
+    judged.flush(null);
+    flushItems([item(1, { verdict: 'select' })]);
+    await wait(80);
+    one('/api/intakes/7/plan').flush({ ...PLAN, seal: 'third' });
+    expect(one('/api/intakes/7/file').request.body).toEqual({ seal: 'third' });
+  });
+
   it('when the plan cannot be had, says so and waits no longer', () => {
     one('/api/intakes/7/plan').flush(null, { status: 500, statusText: 'no' });
     store.askToFile();

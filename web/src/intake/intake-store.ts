@@ -61,6 +61,8 @@ export class IntakeStore extends SheetSource {
   private readonly requests = new Subject<Observable<unknown>>();
   private changesMade = 0;
   private changesUnderway = 0;
+  /** Words of the slip that are on their way. */
+  private saying = 0;
   /** How often a plan was wanted: one that was asked for before the last time is not the one. */
   private plansWanted = 0;
   /** Has anything been changed that moves the plan, since it was asked for last? */
@@ -170,7 +172,8 @@ export class IntakeStore extends SheetSource {
       .pipe(
         debounceTime(60),
         switchMap(() => {
-          const wanted = this.plansWanted;
+          // Asked for while something that was said is on its way, it may not know of it.
+          const wanted = this.changesUnderway + this.saying === 0 ? this.plansWanted : null;
           const plan = this.intake()?.state === 'filing' ? of(null) : this.loadPlan();
           return plan.pipe(map((made) => ({ made, wanted })));
         }),
@@ -178,8 +181,12 @@ export class IntakeStore extends SheetSource {
       )
       .subscribe(({ made, wanted }) => {
         if (made) this.plan.set(made);
-        // What was said since it was asked for is not in it: another one is on its way.
-        if (wanted !== this.plansWanted) return;
+        // What was said since it was asked for is not in it: another one is made, once the server knows of that.
+        if (wanted !== this.plansWanted) {
+          if (this.changesUnderway + this.saying > 0) this.planMoved = true;
+          else this.planAgain();
+          return;
+        }
         this.planning.set(false);
         if (this.asked()) this.askToFile();
       });
@@ -202,9 +209,14 @@ export class IntakeStore extends SheetSource {
   say(change: SlipChange): void {
     this.planning.set(true);
     this.plansWanted++;
+    this.saying++;
     this.service.say(this.id, change).subscribe({
-      next: (intake) => this.takeIntake(intake),
+      next: (intake) => {
+        this.saying--;
+        this.takeIntake(intake);
+      },
       error: (error: unknown) => {
+        this.saying--;
         this.complain(error);
         this.planAgain();
       },
