@@ -166,6 +166,7 @@ test('addresses at which there is nothing say so; an unsaved rule is not left by
   await expectAccessible(page);
 
   await page.goto(`${base()}/rules`);
+  await expect(page.locator('ts-verdict-list li').first()).toBeVisible();
   await page.getByRole('combobox', { name: /^Begin with/ }).click();
   await page.getByRole('option', { name: /^Quarters/ }).click();
   await expect(page.getByText(/get another name/)).toBeVisible();

@@ -39,7 +39,7 @@ const tray = (page: Page, name: string) => page.getByRole('region', { name, exac
 
 test('a house card: lent, scanned in, known by its label, moved by drag and key, given back by a scan', async ({ page }) => {
   test.setTimeout(120_000);
-  await page.setViewportSize({ width: 1280, height: 1700 });
+  await page.setViewportSize({ width: 1280, height: 2800 });
   await signIn(page);
   await expect(tray(page, 'In').getByText('not read for 1 day')).toBeVisible();
   await expect(tray(page, 'Out')).toContainText('2 overdue');

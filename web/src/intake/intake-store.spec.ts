@@ -122,6 +122,19 @@ describe('an intake as the page sees it', () => {
     expect(store.counts()).toMatchObject({ taken: 1, left: 2 });
   });
 
+  it('an answer that was asked for while a change was on its way is not shown: it may not know of it', async () => {
+    one('/api/intakes/7/plan').flush(PLAN);
+    acts.take([store.tiles()[0]!], false);
+    const first = one('/api/intakes/7/taken');
+    // Somebody else's event, while this is on its way.
+    events.next({ type: 'items', intakeId: 7 });
+    await wait(260);
+    http.expectNone('/api/intakes/7/items');
+    first.flush(INTAKE);
+    flushItems([item(1, { taken: false })]);
+    expect(store.counts()).toMatchObject({ taken: 2, left: 1 });
+  });
+
   it('a change that the server refuses is put right and said', () => {
     one('/api/intakes/7/plan').flush(PLAN);
     acts.take([store.tiles()[0]!], false);

@@ -365,11 +365,18 @@ export class IntakeStore extends SheetSource {
 
   /** Fetches what changed. An answer that may be older than what the person did since is dropped; another comes with the last change. */
   private loadItems(): void {
+    // Asked for while a change is on its way, it may not know of it: the last change asks again.
+    if (this.changesUnderway > 0) return;
     const asked = this.changesMade;
     const since = this.version;
     this.service.items(this.id, since).subscribe({
       next: ({ version, items }) => {
-        if (asked !== this.changesMade || this.changesUnderway > 0 || since !== this.version) return;
+        if (asked !== this.changesMade || this.changesUnderway > 0) return;
+        // Another answer was quicker: what is newer than that one is asked for.
+        if (since !== this.version) {
+          this.loadItems();
+          return;
+        }
         this.loading.set(false);
         this.version = version;
         const before = this.items();
