@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, ElementRef, inject, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
@@ -123,6 +123,8 @@ const MOST_LENT = 6;
                 @for (card of lane.handedIn; track card.cardId) {
                   <ts-handed-in-tile
                     cdkDrag
+                    (cdkDragStarted)="hold()"
+                    (cdkDragEnded)="letGo()"
                     [cdkDragData]="card.cardId"
                     [card]="card"
                     [line]="lane.asLines"
@@ -132,6 +134,8 @@ const MOST_LENT = 6;
                 @for (card of lane.cards; track card.id) {
                   <ts-card-tile
                     cdkDrag
+                    (cdkDragStarted)="hold()"
+                    (cdkDragEnded)="letGo()"
                     [cdkDragData]="card.card.id"
                     [intake]="card"
                     [progress]="progress().get(card.id)"
@@ -142,6 +146,8 @@ const MOST_LENT = 6;
                 @for (thing of lane.lent; track thing.loan!.id) {
                   <ts-lent-tile
                     cdkDrag
+                    (cdkDragStarted)="hold()"
+                    (cdkDragEnded)="letGo()"
                     [cdkDragData]="thing.id"
                     [cdkDragDisabled]="thing.kind !== 'card'"
                     [thing]="thing"
@@ -240,6 +246,10 @@ const MOST_LENT = 6;
       border-radius: 4px;
       padding: 0 5px;
       font: 13px var(--font-mono);
+    }
+    /* No tray grows or shrinks under a card that is carried over it. */
+    .cdk-drag-placeholder {
+      display: none;
     }
     .cdk-drop-list-dragging {
       background: var(--straw);
@@ -346,6 +356,21 @@ export class DeskPage {
     timer(0, 10_000)
       .pipe(takeUntilDestroyed(destroyed))
       .subscribe(() => this.now.set(this.session.now()));
+  }
+
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
+
+  /** While a card is carried, the trays stay where they are. */
+  protected hold(): void {
+    for (const shelf of this.shelves()) shelf.style.minHeight = `${shelf.offsetHeight}px`;
+  }
+
+  protected letGo(): void {
+    for (const shelf of this.shelves()) shelf.style.minHeight = '';
+  }
+
+  private shelves(): HTMLElement[] {
+    return [...this.host.nativeElement.querySelectorAll<HTMLElement>('.shelf')];
   }
 
   protected dropped({ previousContainer, container, item }: CdkDragDrop<unknown, unknown, number>, to: Tray): void {
