@@ -157,8 +157,10 @@ suite('three stations', () => {
     for (const root of [desk.shared, desk.second]) {
       const names = await readdir(root, { recursive: true });
       expect(names.filter((name) => name.endsWith('.jpg'))).toHaveLength(cards.length * FILES);
-      expect(names.filter((name) => name.endsWith('.part'))).toEqual([]);
     }
+    // What explains the files is written behind filing: what was begun when one was killed is finished and leaves nothing.
+    const half = async (root: string) => (await readdir(root, { recursive: true })).filter((name) => name.endsWith('.part'));
+    await until(async () => ![...(await half(desk.shared)), ...(await half(desk.second))].length, 30);
   });
 
   it('clear their cards for somebody who sits at the desk', async () => {

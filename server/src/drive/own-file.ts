@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { open, readFile, rename, rm } from 'node:fs/promises';
+import { open, readdir, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { flushFolder, giveFinalName } from './final-name.js';
 import { codeOf } from './list-card.js';
@@ -12,10 +12,13 @@ export async function readOwn(folder: string, name: string): Promise<string | nu
   });
 }
 
+/** How temporary files of what is ours begin: whoever was killed while writing one left it. */
+const OWN_TEMPORARY = '.tally-own-';
+
 /**
  * Writes a file of our own beside the filed ones, in one step: whoever looks sees the old one or the new one, whole.
  * Where nothing stands it replaces nothing, also not what somebody writes in this very moment; where a file of ours
- * stands (`replaces`) it takes its place.
+ * stands (`replaces`) it takes its place. One process at a time writes in a folder: what an earlier one left half is removed.
  * @returns false when a file appeared under that name in between.
  */
 export async function writeOwn(
@@ -25,7 +28,9 @@ export async function writeOwn(
   replaces: boolean,
   links: boolean,
 ): Promise<boolean> {
-  const temporary = join(folder, `.tally-${randomUUID()}.part`);
+  for (const left of (await readdir(folder)).filter((one) => one.startsWith(OWN_TEMPORARY) && one.endsWith('.part')))
+    await rm(join(folder, left), { force: true });
+  const temporary = join(folder, `${OWN_TEMPORARY}${randomUUID()}.part`);
   const handle = await open(temporary, 'wx');
   try {
     await handle.writeFile(content);
