@@ -39,7 +39,7 @@ const FORMATS = [
 ];
 
 /** Arguments that open a file: only of these formats, and only itself. */
-const input = (path: string): string[] => [
+export const openOnly = (path: string): string[] => [
   '-protocol_whitelist',
   'file',
   '-format_whitelist',
@@ -65,7 +65,7 @@ export async function poster(path: Buffer, pixels: number): Promise<Buffer | nul
   const scale = `scale='min(${pixels},iw)':'min(${pixels},ih)':force_original_aspect_ratio=decrease`;
   return withSafePath(path, async (safe) => {
     for (const at of ['1', '0']) {
-      const opening = [...QUIET, '-ss', at, ...input(safe)];
+      const opening = [...QUIET, '-ss', at, ...openOnly(safe)];
       const output = ['-frames:v', '1', '-vf', scale, '-f', 'mjpeg', '-q:v', '4', 'pipe:1'];
       try {
         const made = await runLimited('ffmpeg', [...opening, ...output], { maxBuffer: 1 << 24, timeout: 20_000 });
@@ -96,7 +96,7 @@ export async function makeSmallVersion(path: Buffer, isVideo: boolean, target: s
   ];
   return withSafePath(path, async (safe) => {
     try {
-      await runLimited('ffmpeg', [...QUIET, ...input(safe), ...args], { timeout: LONGEST_MAKING_MS });
+      await runLimited('ffmpeg', [...QUIET, ...openOnly(safe), ...args], { timeout: LONGEST_MAKING_MS });
       return true;
     } catch {
       return false;
@@ -112,7 +112,7 @@ export async function wave(path: Buffer): Promise<Uint8Array | null> {
     (safe) =>
       new Promise((resolve) => {
         const { command, before } = limited({ memoryBytes: TOOL_MEMORY_BYTES }, 'ffmpeg');
-        const tool = spawn(command, [...before, ...QUIET, ...input(safe), ...args], { stdio: ['ignore', 'pipe', 'ignore'] });
+        const tool = spawn(command, [...before, ...QUIET, ...openOnly(safe), ...args], { stdio: ['ignore', 'pipe', 'ignore'] });
         const late = setTimeout(() => tool.kill('SIGKILL'), LONGEST_MAKING_MS);
         const peaks: number[] = [];
         // A peak for every twentieth of a second bounds the memory, however long the recording is.

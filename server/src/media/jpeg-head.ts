@@ -60,6 +60,7 @@ export async function readJpegHead(
     ...size,
     durationMs: null,
     orientation: positiveInteger(tags['Orientation']),
+    clip: null,
     remark: null,
     hasMakerNote: (tags['makerNote'] ?? tags['MakerNote']) !== undefined,
   };

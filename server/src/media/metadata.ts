@@ -1,5 +1,6 @@
 import type { CaptureTime } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
+import type { ClipSays } from '@tally/core/footage';
 
 /** What a file says of itself. */
 export interface Metadata {
@@ -12,6 +13,8 @@ export interface Metadata {
   readonly durationMs: number | null;
   /** EXIF orientation, 1 to 8. */
   readonly orientation: number | null;
+  /** What a clip or recording says of itself beyond that. */
+  readonly clip: ClipSays | null;
   /** What is odd about the file; it can be filed all the same. */
   readonly remark: string | null;
 }
@@ -38,6 +41,7 @@ export const NOTHING_READ = {
   height: null,
   durationMs: null,
   orientation: null,
+  clip: null,
 } as const;
 
 // eslint-disable-next-line no-control-regex -- control characters are what is taken out

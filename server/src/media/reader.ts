@@ -1,10 +1,12 @@
 import { captureTime } from '@tally/core/capture';
 import { extensionOf } from '@tally/core/card';
+import type { ClipSays } from '@tally/core/footage';
 import { constants } from 'node:fs';
 import { open, type FileHandle } from 'node:fs/promises';
 import { readEnds, type Ends } from '../drive/hashing.js';
 import { codeOf } from '../drive/list-card.js';
 import { HEAD_BYTES, readJpegHead } from './jpeg-head.js';
+import { probeClip } from './probe.js';
 import { cleanText, NOTHING_READ, type FileToRead, type Metadata, type MetadataReader } from './metadata.js';
 import { ThoroughReader } from './thorough.js';
 
@@ -64,7 +66,8 @@ export class CardReader implements MetadataReader {
     }
     try {
       const { fileType, ...metadata } = await this.thorough.read(file.path, file.modifiedAt, this.houseZone);
-      return { ...metadata, remark: remark ?? wrongName(file, fileType) ?? metadata.remark };
+      const clip = file.kind === 'video' || file.kind === 'sound' ? bothSay(metadata.clip, await probeClip(file.path)) : null;
+      return { ...metadata, clip, remark: remark ?? wrongName(file, fileType) ?? metadata.remark };
     } catch (error) {
       return {
         ...byFileTime,
@@ -78,6 +81,13 @@ export class CardReader implements MetadataReader {
     const captured = captureTime({ exifDates: [], fileTime: file.modifiedAt }, this.houseZone);
     return { ...NOTHING_READ, captured, remark: `cannot be read (${codeOf(error)})`, quickHash: null };
   }
+}
+
+/** What the tags say, and the container where they say nothing. */
+function bothSay(tags: ClipSays | null, container: ClipSays | null): ClipSays | null {
+  if (!tags || !container) return tags ?? container;
+  const said = Object.fromEntries(Object.entries(tags).filter(([, value]) => value !== null));
+  return { ...container, ...said };
 }
 
 /** A JPEG ends with an EOI marker (ITU-T T.81, B.1.1.3), though some writers add data behind it. */

@@ -1,4 +1,5 @@
 import { captureTime, parseWallClock, type CaptureFields } from '@tally/core/capture';
+import { type ClipSays, NOTHING_SAID, saysNothing } from '@tally/core/footage';
 import { ExifTool } from 'exiftool-vendored';
 import { readFile, rm, writeFile, mkdir, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -35,6 +36,7 @@ const TAGS = [
     'ExifImageHeight',
     'Duration',
     'Orientation',
+    ...['Description', 'Scene', 'Take', 'ReelName', 'CaptureGammaEquation'],
     'FileType',
     'Error',
     'Warning',
@@ -149,6 +151,21 @@ function isAlive(pid: number): boolean {
   }
 }
 
+/** Scene, take and curve as recorders and cameras write them: iXML, the description of a `bext` chunk, the camera's XML. */
+function recordedAs(first: (...names: string[]) => string | null): ClipSays | null {
+  const description = first('Description') ?? '';
+  const inDescription = (name: string) =>
+    new RegExp(`(?:^|[\\s;,])[a-z]?${name}=([^\\s;,]+)`, 'i').exec(description)?.[1] ?? null;
+  const clip: ClipSays = {
+    ...NOTHING_SAID,
+    scene: (first('IXMLScene', 'Scene') ?? inDescription('scene'))?.slice(0, 60) ?? null,
+    take: (first('IXMLTake', 'Take') ?? inDescription('take'))?.slice(0, 60) ?? null,
+    reel: first('IXMLTape', 'ReelName')?.slice(0, 60) ?? null,
+    gamma: first('CaptureGammaEquation', 'GammaCurve', 'LogCurve')?.slice(0, 60) ?? null,
+  };
+  return saysNothing(clip) ? null : clip;
+}
+
 /** Turns tags named `Group:Tag` into metadata. */
 export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Date, houseZone: string): Metadata {
   const all = (name: string, not = /^$/): string[] =>
@@ -197,6 +214,7 @@ export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Da
     height: positiveInteger(one('File:ImageHeight') ?? first('ImageHeight', 'ExifImageHeight')),
     durationMs: Number.isFinite(duration) && duration > 0 ? Math.min(2 ** 31 - 1, Math.round(duration * 1000)) : null,
     orientation: positiveInteger(one('IFD0:Orientation') ?? first('Orientation')),
+    clip: recordedAs(first),
     remark: error ? `cannot be understood: ${error}` : null,
   };
 }

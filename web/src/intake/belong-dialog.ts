@@ -1,6 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { houseDay } from '@tally/core/capture';
+import { SessionService } from '../api/session.service';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
+import { profileOf } from '@tally/core/footage';
 import { FOOTAGE_ROLES, type Assignment, type Contributor, type FootageRole } from '@tally/contract';
 import { proposeAssignments } from '@tally/core/plan';
 import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
@@ -104,7 +107,7 @@ import { View } from '../sheet/view';
           <input
             pInputText
             maxlength="40"
-            placeholder="Flat colour profile, if any"
+            [placeholder]="proposed() ?? 'Flat colour profile, if any'"
             aria-label="Flat colour profile"
             [ngModel]="profileNow()"
             (change)="sayProfile($any($event.target).value)"
@@ -173,6 +176,7 @@ export class BelongDialog {
 
   protected readonly store = inject(IntakeStore);
   private readonly acts = inject(Acts);
+  private readonly session = inject(SessionService);
   private readonly view = inject(View);
   private readonly service = inject(PeopleService);
   private readonly assignments = toSignal(this.service.assignments, { initialValue: [] as Assignment[] });
@@ -183,12 +187,16 @@ export class BelongDialog {
   protected readonly open = computed(() => this.tiles().filter(isOpen));
   protected readonly allAsSlip = computed(() => this.open().every(({ lead }) => lead.assignment === null));
   protected readonly anyBySomebody = computed(() => this.open().some(({ lead }) => lead.contributor !== null));
-  protected readonly day = computed(() => this.tiles()[0]?.lead.captured.local.slice(0, 10) ?? '');
+  protected readonly day = computed(() => {
+    const [first] = this.tiles();
+    return first ? houseDay(first.lead.captured.local, this.session.dayBegins()) : '';
+  });
   protected readonly proposals = computed(() =>
     proposeAssignments(
       this.open().map(({ lead }) => lead.captured.local),
       this.assignments().filter(({ id }) => id !== this.store.intake()?.assignment?.id),
       this.store.intake()?.contributor?.id ?? null,
+      this.session.dayBegins(),
     ).slice(0, 4),
   );
 
@@ -197,6 +205,12 @@ export class BelongDialog {
   /** What all of the clips say; null when they differ or say nothing. */
   protected readonly roleNow = computed(() => only(this.clips().map(({ lead }) => lead.role)));
   protected readonly profileNow = computed(() => only(this.clips().map(({ lead }) => lead.profile)) ?? '');
+
+  /** What the clips say of themselves; it holds as long as nobody says otherwise. */
+  protected readonly proposed = computed(() => {
+    const profile = only(this.clips().map(({ lead }) => profileOf(null, lead.clip)));
+    return profile && `${profile}, as the clip says (else: none)`;
+  });
 
   /** Said again, it is taken back. */
   protected sayRole(role: FootageRole): void {
