@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { cameraName, companionLeaders, extensionOf, kindOf, runsOf, setAsideReason, stemOf } from './index.js';
+import { cameraName, extensionOf, kindOf, runsOf, setAsideReason, stemOf } from './index.js';
 
 describe('kinds', () => {
   it.each([
@@ -40,52 +40,6 @@ describe('what is set aside', () => {
   it.each(['DCIM/100HALDN/HM4_0417.JPG', 'CLIPS/CLIP0031.XML', 'Dat/HM4.JPG'])('%s is material', (path) =>
     expect(setAsideReason(path)).toBeNull(),
   );
-});
-
-describe('companions', () => {
-  const leaders = (...paths: string[]) => Object.fromEntries(companionLeaders(paths.map((path) => ({ path }))));
-
-  // DCF (CIPA DC-009, from memory): same free characters and number in one folder are one object.
-  it('a raw and its JPEG are one exposure, the JPEG leads', () => {
-    expect(leaders('DCIM/100A/CK2_0001.DNG', 'DCIM/100A/CK2_0001.JPG')).toEqual({
-      'DCIM/100A/CK2_0001.DNG': 'DCIM/100A/CK2_0001.JPG',
-      'DCIM/100A/CK2_0001.JPG': 'DCIM/100A/CK2_0001.JPG',
-    });
-  });
-
-  it('the same number in another folder is another exposure', () => {
-    const found = leaders('DCIM/100A/CK2_0001.JPG', 'DCIM/101A/CK2_0001.DNG');
-    expect(found['DCIM/101A/CK2_0001.DNG']).toBe('DCIM/101A/CK2_0001.DNG');
-  });
-
-  it('letter case does not part companions', () => {
-    expect(leaders('A/img_1.jpg', 'A/IMG_1.ARW')['A/IMG_1.ARW']).toBe('A/img_1.jpg');
-  });
-
-  it('sidecars follow their clip: same stem, whole name, camera suffix, side folder', () => {
-    const clip = 'CLIPS/CLIP0031.MP4';
-    expect(leaders(clip, 'CLIPS/CLIP0031.XML')['CLIPS/CLIP0031.XML']).toBe(clip);
-    expect(leaders(clip, 'CLIPS/CLIP0031.MP4.xmp')['CLIPS/CLIP0031.MP4.xmp']).toBe(clip);
-    expect(leaders(clip, 'CLIPS/CLIP0031M01.XML')['CLIPS/CLIP0031M01.XML']).toBe(clip);
-    expect(leaders(clip, 'CLIPS/SUB/CLIP0031.XML')['CLIPS/SUB/CLIP0031.XML']).toBe(clip);
-  });
-
-  it('two lonely sidecars stay apart', () => {
-    expect(leaders('A/1.XML', 'A/1.XMP')).toEqual({ 'A/1.XML': 'A/1.XML', 'A/1.XMP': 'A/1.XMP' });
-  });
-
-  it('every leader leads itself, whatever the names', () => {
-    const name = fc
-      .constantFrom('a', 'A', 'b', 'aM01')
-      .chain((stem) => fc.constantFrom('jpg', 'JPG', 'dng', 'xml', 'mp4', 'mp4.xml', 'txt').map((ext) => `${stem}.${ext}`));
-    fc.assert(
-      fc.property(fc.uniqueArray(name), (names) => {
-        const found = companionLeaders(names.map((path) => ({ path })));
-        for (const leader of found.values()) expect(found.get(leader)).toBe(leader);
-        expect(found.size).toBe(names.length);
-      }),
-    );
-  });
 });
 
 describe('runs', () => {

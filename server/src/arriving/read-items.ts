@@ -12,11 +12,13 @@ import {
   markNamesakes,
   type ReadItem,
   refreshTotals,
+  reviewObjects,
   settleAlreadyFiled,
   setTwins,
   unreadItems,
   writeRead,
 } from '../seeing/index.js';
+import { keepingNow } from '../filing/index.js';
 import { type House, intakeById, type IntakeRow, lockIntake, readThrough, setSlip, tell } from '../house/index.js';
 
 const BATCH = 48;
@@ -39,6 +41,7 @@ export async function readIntake(
   const intake = await intakeById(house.db, intakeId);
   if (!intake?.present || !(await standsAt(intake.sourcePath, intake))) return;
   const card: Card = { house, intake, signal };
+  await review(house, intakeId);
   if (!(await readMetadata(card))) return;
   await proposeContributor(house, intakeId);
   if (!(await compareWithFiled(card))) return;
@@ -57,6 +60,18 @@ export async function readIntake(
     // More may have come since: then it is read again.
     const left = (await unreadItems(tx, intakeId)).length + (await comparing(tx, intakeId)).length;
     if (!left) await readThrough(tx, intakeId);
+  });
+}
+
+/** What belongs together is said anew: files came, or the house keeps structures another way by now. */
+async function review(house: House, intakeId: number): Promise<void> {
+  const keeping = await keepingNow(house.db);
+  await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    if ((await intakeById(tx, intakeId))?.state === 'filing') return;
+    if (!(await reviewObjects(tx, intakeId, keeping, house.settings.takeAtFirst === 'all new'))) return;
+    await refreshTotals(tx, intakeId);
+    await tell(tx, { type: 'items', intakeId });
   });
 }
 

@@ -24,5 +24,6 @@ export {
   writeRead,
 } from './store/items.js';
 export { bodiesOf, likelyTwins, markNamesakes, setTwins } from './store/judgements.js';
+export { reviewObjects } from './store/objects.js';
 export { takeItems } from './take.js';
 export { refreshTotals } from './totals.js';

@@ -16,6 +16,7 @@ import { FormsModule } from '@angular/forms';
 import type { ItemView } from '@tally/contract';
 import { doubtInWords, isoCaptureTime, shiftInWords } from '@tally/core/capture';
 import { cameraName } from '@tally/core/card';
+import { clipInWords } from '@tally/core/footage';
 import { standingInWords } from '@tally/core/life';
 import { sharpnessBar } from '@tally/core/looks';
 import { InputTextModule } from 'primeng/inputtext';
@@ -28,9 +29,19 @@ import { NextPictures } from './next-pictures';
 import { Pane, type Point } from './pane';
 import { Picture } from '../sheet/picture';
 import { Player } from './player';
-import { canBeSetAside, isChangeable, nameOf, type Tile } from '../sheet/tiles';
+import { canBeSetAside, isChangeable, nameOf, objectOf, partsOf, type Tile } from '../sheet/tiles';
 import { View } from '../sheet/view';
 
+/** So many of an object's files are named; a series may have thousands. */
+const PARTS_SHOWN = 40;
+
+/** What a file is to the one that is shown. */
+const roleInWords = ({ objectRole, part, parts }: ItemView): string =>
+  part !== null && objectRole === 'part' ? `Part ${part} of ${parts}` : ROLE_WORDS[objectRole];
+const ROLE_WORDS: Readonly<Record<ItemView['objectRole'], string>> = {
+  ...{ leader: 'File', part: 'Part', raw: 'Raw', sound: 'Sound', sidecar: 'Sidecar', proxy: 'Small version' },
+  ...{ thumbnail: 'Thumbnail', index: 'Index', edit: 'Edit' },
+};
 const STRIP = 11;
 
 interface Fact {
@@ -74,7 +85,7 @@ interface Fact {
         @for (tile of shown(); track $index) {
           <figure [class.here]="shown().length > 1 && tile === one">
             @if (isPlayed(tile.lead)) {
-              <ts-player [item]="tile.lead" (used)="acts.judge([tile], $event, 'part of use')" />
+              <ts-player [item]="tile.lead" [parts]="partsOf(tile)" (used)="acts.judge([tile], $event, 'part of use')" />
             } @else {
               <ts-pane
                 [item]="tile.lead"
@@ -277,7 +288,16 @@ export class Closer {
       ['Camera', cameraName(lead)],
       ['Serial number', lead.serial ?? ''],
     ] as const;
-    return [...own.filter(([, value]) => value).map(([name, value]) => ({ name, value })), ...this.written()];
+    const others = objectOf(this.view.focused()!)
+      .filter((item) => item !== lead)
+      .slice(0, PARTS_SHOWN)
+      .map((item) => ({ name: roleInWords(item), value: `${nameOf(item)}${item.setAside ? ` (${item.setAside})` : ''}` }));
+    return [
+      ...own.filter(([, value]) => value).map(([name, value]) => ({ name, value })),
+      ...(lead.clip ? clipInWords(lead.clip) : []),
+      ...others,
+      ...this.written(),
+    ];
   });
 
   constructor() {
@@ -376,6 +396,7 @@ export class Closer {
     return path.slice(path.lastIndexOf('/') + 1);
   }
 
+  protected readonly partsOf = partsOf;
   protected readonly canBeSetAside = canBeSetAside;
   protected readonly verdicts = [
     { name: 'select', key: 'S' },

@@ -17,8 +17,8 @@ import { catchError, of, switchMap } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { wavePath } from '../sheet/picture';
 
-/** Steps of one frame assume the commonest rate of cameras here; clips do not tell theirs to a browser. */
-const FRAME_S = 1 / 25;
+/** Where a clip does not say how many frames it has a second: the commonest rate of cameras here. */
+const FRAMES = 25;
 
 /** A clip or a sound: played as it is, or a small version where the browser cannot; with the part of use marked. */
 @Component({
@@ -30,15 +30,34 @@ const FRAME_S = 1 / 25;
     } @else {
       <video
         #media
-        [class.sound]="item().kind === 'sound'"
+        [class.sound]="playing().kind === 'sound'"
         [src]="url()"
         controls
         preload="metadata"
-        [attr.aria-label]="'Play ' + item().path"
+        [attr.aria-label]="'Play ' + playing().path"
+        (ended)="onwards()"
+        (loadedmetadata)="goesOn(media)"
         (error)="fail()"
         (timeupdate)="at.set(media.currentTime)"
         (durationchange)="length.set(media.duration)"
       ></video>
+    }
+    @if (parts().length > 1) {
+      <p class="marks" role="group" [attr.aria-label]="'Parts of this recording'">
+        <b>Part {{ part() + 1 }} of {{ parts().length }}</b>
+        @for (one of around(); track one.index) {
+          <button
+            type="button"
+            [attr.aria-current]="one.index === part()"
+            [class.current]="one.index === part()"
+            [attr.aria-label]="'Part ' + (one.index + 1)"
+            (click)="part.set(one.index)"
+          >
+            {{ one.index + 1 }}
+          </button>
+        }
+        <code class="quiet">{{ playing().path }}</code>
+      </p>
     }
     @if (small()) {
       <p class="quiet">Your browser cannot play this file itself: this is a small version.</p>
@@ -51,8 +70,10 @@ const FRAME_S = 1 / 25;
       <line [attr.x1]="here()" y1="0" [attr.x2]="here()" y2="64" class="here" />
     </svg>
     <p class="marks">
-      <button type="button" (click)="mark('from')">Use from here <kbd>[</kbd></button>
-      <button type="button" (click)="mark('to')">Use to here <kbd>]</kbd></button>
+      @if (playing() === item()) {
+        <button type="button" (click)="mark('from')">Use from here <kbd>[</kbd></button>
+        <button type="button" (click)="mark('to')">Use to here <kbd>]</kbd></button>
+      }
       <button type="button" (click)="step(-1)" aria-label="One frame back"><kbd>,</kbd></button>
       <button type="button" (click)="step(1)" aria-label="One frame on"><kbd>.</kbd></button>
       @if (item().useFromMs !== null || item().useToMs !== null) {
@@ -64,7 +85,8 @@ const FRAME_S = 1 / 25;
   styles: `
     :host {
       display: grid;
-      grid-template-rows: minmax(0, 1fr) auto auto auto;
+      grid-template-rows: minmax(0, 1fr);
+      grid-auto-rows: auto;
       gap: 8px;
       justify-items: center;
     }
@@ -113,6 +135,10 @@ const FRAME_S = 1 / 25;
       font: 600 13px var(--font-text);
       cursor: pointer;
     }
+    .marks button.current {
+      background: var(--reed);
+      color: var(--on-reed);
+    }
     kbd {
       font: 600 12px var(--font-mono);
     }
@@ -124,36 +150,54 @@ const FRAME_S = 1 / 25;
 })
 export class Player {
   readonly item = input.required<ItemView>();
+  /** Files that play one after the other, the item first; empty when it is the only one. */
+  readonly parts = input<readonly ItemView[]>([]);
   readonly used = output<{ useFromMs?: number | null; useToMs?: number | null }>();
   private readonly service = inject(IntakesService);
   private readonly media = viewChild<ElementRef<HTMLVideoElement>>('media');
 
+  /** Which of the parts plays. */
+  protected readonly part = signal(0);
+  protected readonly playing = computed(() => this.parts()[this.part()] ?? this.item());
+  /** A few parts around the one that plays: there may be thousands. */
+  protected readonly around = computed(() => {
+    const from = Math.max(0, Math.min(this.part() - 4, this.parts().length - 9));
+    return this.parts()
+      .slice(from, from + 9)
+      .map((_, at) => ({ index: from + at }));
+  });
+  private playsOn = false;
   protected readonly small = signal(false);
   protected readonly trouble = signal<'' | 'away' | 'unreadable'>('');
   protected readonly at = signal(0);
   protected readonly length = signal(0);
-  protected readonly url = computed(() => `/api/items/${this.item().id}/media/${this.small() ? 'small' : 'original'}`);
+  protected readonly url = computed(() => `/api/items/${this.playing().id}/media/${this.small() ? 'small' : 'original'}`);
 
   private readonly peaks = toSignal(
-    toObservable(computed(() => this.item().id)).pipe(
+    toObservable(computed(() => this.playing().id)).pipe(
       switchMap((id) => this.service.wave(id).pipe(catchError(() => of([] as number[])))),
     ),
     { initialValue: [] as number[] },
   );
   protected readonly wave = computed(() => wavePath(this.peaks(), 600, 64));
   private readonly seconds = computed(() => {
-    const said = (this.item().durationMs ?? 0) / 1000;
+    const said = (this.playing().durationMs ?? 0) / 1000;
     return Number.isFinite(this.length()) && this.length() > 0 ? this.length() : said;
   });
   protected readonly here = computed(() => this.xOf(this.at()));
   protected readonly use = computed(() => {
     const { useFromMs, useToMs } = this.item();
-    if (useFromMs === null && useToMs === null) return null;
+    if ((useFromMs === null && useToMs === null) || this.playing() !== this.item()) return null;
     return { from: this.xOf((useFromMs ?? 0) / 1000), to: useToMs === null ? 600 : this.xOf(useToMs / 1000) };
   });
 
   constructor() {
-    const id = computed(() => this.item().id);
+    const lead = computed(() => this.item().id);
+    effect(() => {
+      lead();
+      untracked(() => this.part.set(0));
+    });
+    const id = computed(() => this.playing().id);
     effect(() => {
       id();
       untracked(() => {
@@ -187,17 +231,33 @@ export class Player {
     }
   }
 
+  /** A part has come to its end: the next one plays. */
+  protected onwards(): void {
+    if (this.part() >= this.parts().length - 1) return;
+    this.playsOn = true;
+    this.part.update((part) => part + 1);
+  }
+
+  protected goesOn(media: HTMLVideoElement): void {
+    if (!this.playsOn) return;
+    this.playsOn = false;
+    void media.play().catch(() => undefined);
+  }
+
   protected step(frames: number): void {
     const media = this.media()?.nativeElement;
     if (!media) return;
     media.pause();
-    media.currentTime = Math.max(0, Math.min(this.seconds(), media.currentTime + frames * FRAME_S));
+    media.currentTime = Math.max(
+      0,
+      Math.min(this.seconds(), media.currentTime + frames / (this.playing().clip?.frameRate ?? FRAMES)),
+    );
   }
 
   /** Marks where use begins or ends; a mark that crosses the other takes it away. */
   protected mark(which: 'from' | 'to'): void {
     const media = this.media()?.nativeElement;
-    if (!media) return;
+    if (!media || this.playing() !== this.item()) return;
     // Where the clip is, not where it was when it last said so.
     const ms = Math.round(media.currentTime * 1000);
     const { useFromMs, useToMs } = this.item();

@@ -1,4 +1,4 @@
-import { kindOf, setAsideReason, type Kind } from '@tally/core/card';
+import { kindOf, systemReason, type Kind } from '@tally/core/card';
 
 /** A file that somebody chose, with its path inside the card. */
 export interface CardFile {
@@ -7,10 +7,10 @@ export interface CardFile {
   readonly kind: Kind;
 }
 
-/** Files of a card, in the order of their paths, without what systems and cameras keep there for themselves. */
+/** Files of a card, in the order of their paths, without what systems put there. What a camera needs of its structure is sent along. */
 export function material(files: readonly { path: string; file: File }[]): CardFile[] {
   return files
-    .filter(({ path }) => path !== '' && setAsideReason(path) === null)
+    .filter(({ path }) => path !== '' && systemReason(path) === null)
     .map(({ path, file }) => ({ path: path.normalize('NFC'), file, kind: kindOf(path) }))
     .sort((a, b) => (a.path < b.path ? -1 : 1));
 }

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { houseDay } from '@tally/core/capture';
+import { SessionService } from '../api/session.service';
 import type { Assignment } from '@tally/contract';
 import { onlyProposal } from '@tally/core/plan';
 import { CountPipe } from '../shared/amounts';
@@ -56,6 +58,7 @@ export class Proposals {
   readonly assignments = input.required<readonly Assignment[]>();
   private readonly store = inject(SheetSource);
   private readonly view = inject(View);
+  private readonly session = inject(SessionService);
   private readonly acts = inject(Acts);
   protected readonly shown = SHOWN;
 
@@ -76,11 +79,13 @@ export class Proposals {
     const intake = this.store.intake();
     const items = tiles.filter(isOpen);
     if (!intake || !items.length || items.some(({ lead }) => lead.assignment ?? lead.alreadyFiled)) return null;
-    const days = items.map(({ lead }) => lead.captured.local);
+    const times = items.map(({ lead }) => lead.captured.local);
+    const dayBegins = this.session.dayBegins();
+    const days = times.map((local) => houseDay(local, dayBegins));
     const standing = this.assignments().find(({ id }) => id === intake.assignment?.id);
-    const fits = standing && days.every((local) => standing.from <= local.slice(0, 10) && local.slice(0, 10) <= standing.to);
+    const fits = standing && days.every((day) => standing.from <= day && day <= standing.to);
     if (fits) return null;
-    const proposed = onlyProposal(days, this.assignments(), intake.contributor?.id ?? null);
+    const proposed = onlyProposal(times, this.assignments(), intake.contributor?.id ?? null, dayBegins);
     return proposed && proposed.id !== intake.assignment?.id ? proposed : null;
   }
 

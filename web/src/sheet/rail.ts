@@ -9,7 +9,8 @@ import {
   signal,
   type OnDestroy,
 } from '@angular/core';
-import { wallClockMs } from '@tally/core/capture';
+import { dayBeginsMs, wallClockMs } from '@tally/core/capture';
+import { SessionService } from '../api/session.service';
 import type { Row, SheetLayout } from './layout';
 
 const HOUR_MS = 3_600_000;
@@ -19,6 +20,11 @@ const PAD = 12;
 
 /** `18 Apr`: short enough for the rail, and never a month for a day. */
 const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'short' });
+
+/** The same where days of several years follow one another. */
+const YEAR_DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'short', year: 'numeric' });
+/** Dates nearer to each other than this cannot be read. */
+const TEXT_PX = 13;
 
 interface Day {
   readonly startMs: number;
@@ -91,6 +97,7 @@ export class Rail implements OnDestroy {
   readonly go = output<number>();
 
   protected readonly size = signal(500);
+  private readonly session = inject(SessionService);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   private readonly resized = new ResizeObserver(() => this.size.set(this.host.nativeElement.clientHeight || 500));
 
@@ -102,10 +109,12 @@ export class Rail implements OnDestroy {
 
   /** Days one under the other, each from its first hour to its last. */
   private readonly days = computed<Day[]>(() => {
+    // Hours are counted from the hour in which the house's day begins.
+    const begins = Math.floor(dayBeginsMs(this.session.dayBegins()) / HOUR_MS) * HOUR_MS;
     const byDay = new Map<number, { low: number; high: number }>();
     for (const ms of this.times()) {
-      const day = Math.floor(ms / DAY_MS);
-      const hour = (ms % DAY_MS) / HOUR_MS;
+      const day = Math.floor((ms - begins) / DAY_MS);
+      const hour = ((ms - begins) % DAY_MS) / HOUR_MS;
       const span = byDay.get(day) ?? { low: hour, high: hour };
       byDay.set(day, { low: Math.min(span.low, hour), high: Math.max(span.high, hour) });
     }
@@ -115,7 +124,7 @@ export class Rail implements OnDestroy {
       .map(([day, { low, high }]) => {
         const first = Math.floor(low);
         const hours = Math.max(1, Math.ceil(high + 0.01) - first);
-        const placed = { startMs: day * DAY_MS + first * HOUR_MS, hours, before };
+        const placed = { startMs: day * DAY_MS + begins + first * HOUR_MS, hours, before };
         before += hours + 0.8;
         return placed;
       });
@@ -128,12 +137,20 @@ export class Rail implements OnDestroy {
 
   protected readonly ticks = computed(() => {
     const dense = this.scale() < 15;
-    return this.days().flatMap((day) => {
-      const several = this.days().length > 1;
+    const days = this.days();
+    const several = days.length > 1;
+    const years = new Set(days.map(({ startMs }) => new Date(startMs).getUTCFullYear()));
+    const format = years.size > 1 ? YEAR_DAY : DAY;
+    let written = -Infinity;
+    return days.flatMap((day) => {
+      const top = this.yOf(day, day.startMs);
+      const dated = top - written >= TEXT_PX;
+      if (dated) written = top;
       return Array.from({ length: day.hours + 1 }, (_, hour) => {
         const ms = day.startMs + hour * HOUR_MS;
         const first = hour === 0;
-        const text = first && several ? DAY.format(ms) : dense && hour % 3 ? '' : new Date(ms).toISOString().slice(11, 13);
+        const text =
+          first && several ? (dated ? format.format(ms) : '') : dense && hour % 3 ? '' : new Date(ms).toISOString().slice(11, 13);
         return { y: this.yOf(day, ms), text, day: first && several };
       });
     });

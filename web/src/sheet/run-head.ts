@@ -3,7 +3,7 @@ import type { Run } from '@tally/core/card';
 import { Acts } from './acts';
 import { SheetSource } from './sheet-source';
 import { cameraOf, isChangeable, nameOf, type Tile } from './tiles';
-import { View } from './view';
+import { isIndex, View } from './view';
 
 const KIND_WORD = {
   photo: ['picture', 'pictures'],
@@ -121,6 +121,7 @@ export class RunHead {
 
   protected readonly span = computed(() => {
     const { fromMs, toMs, items } = this.run();
+    if (items.every(isIndex)) return `Index of ${items[0]!.lead.structureRoot ?? 'the card'}`;
     if (this.view.order() === 'size') return 'Largest first';
     if (this.view.order() === 'sharpness') return 'Least sharp first';
     if (this.view.order() === 'camera') return cameraOf(items[0]!.lead) || 'No camera named';
@@ -136,6 +137,7 @@ export class RunHead {
 
   protected readonly says = computed(() => {
     const counts = new Map<string, number>();
+    if (this.run().items.every(isIndex)) return '';
     for (const { lead } of this.run().items) counts.set(lead.kind, (counts.get(lead.kind) ?? 0) + 1);
     const kinds = [...counts].map(([kind, n]) => `${n} ${KIND_WORD[kind as keyof typeof KIND_WORD][n === 1 ? 0 : 1]}`);
     const cameras = this.view.order() === 'camera' ? [] : [...new Set(this.run().items.map(({ lead }) => cameraOf(lead)))];

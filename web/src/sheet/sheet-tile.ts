@@ -1,11 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { doubtInWords } from '@tally/core/capture';
+import { partsInWords } from '@tally/core/card';
 import { type ItemStanding, standingInWords, standingOfItem } from '@tally/core/life';
 import { formatDuration } from '@tally/core/logbook';
 import { sharpnessBar } from '@tally/core/looks';
 import type { Tray } from '@tally/core/trays';
 import { Picture } from './picture';
-import { nameOf, type Tile } from './tiles';
+import { lengthOf, nameOf, objectOf, type Tile } from './tiles';
 
 /** What stands out about a tile among its neighbours. */
 export interface Standing {
@@ -45,7 +46,7 @@ const LOOKS: Readonly<Record<ItemStanding, 'taken' | 'filed' | 'left' | 'gone' |
   template: `
     <ts-picture [item]="tile().lead" [hurried]="hurried()" />
     @if (badge(); as text) {
-      <span class="badge">{{ text }}</span>
+      <span class="badge" [title]="text">{{ text }}</span>
     }
     @if (odd(); as why) {
       <span class="odd" [title]="why">!</span>
@@ -174,7 +175,14 @@ const LOOKS: Readonly<Record<ItemStanding, 'taken' | 'filed' | 'left' | 'gone' |
       border-radius: 3px;
       background: rgba(15, 22, 19, 0.86);
       color: #fff;
-      font: 600 12px/18px var(--font-mono);
+      font: 600 12px/18px var(--font-text);
+    }
+    .badge {
+      max-width: calc(100% - 8px);
+      box-sizing: border-box;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
     }
     .odd {
       right: auto;
@@ -240,16 +248,23 @@ export class SheetTile {
   );
 
   protected readonly badge = computed(() => {
-    const { lead, companions } = this.tile();
-    const length = lead.durationMs && (lead.kind === 'video' || lead.kind === 'sound') ? formatDuration(lead.durationMs) : '';
-    const kinds = [...new Set(companions.map((item) => item.kind))].map((companion) => `+${companion}`);
-    return [length, ...kinds].filter(Boolean).join(' ');
+    const { lead } = this.tile();
+    const ms = lead.kind === 'video' || lead.kind === 'sound' ? lengthOf(this.tile()) : 0;
+    return [ms ? formatDuration(ms) : '', this.parts()].filter(Boolean).join(' · ');
+  });
+
+  /** What it is made of, where it is more than one file. */
+  private readonly parts = computed(() => {
+    const all = objectOf(this.tile());
+    return all.length > 1 || all[0]!.objectRole === 'index' ? partsInWords(all) : '';
   });
 
   /** What a person should look at before filing. */
   protected readonly odd = computed(() => {
     const { problem, remark, captured, twinOf, namesake } = this.tile().lead;
     if (problem ?? remark) return problem ?? remark;
+    const broken = this.tile().companions.find((one) => one.problem ?? one.remark);
+    if (broken) return `${nameOf(broken)}: ${broken.problem ?? broken.remark}`;
     if (captured.doubt === 'camera epoch' || captured.doubt === 'in the future') return doubtInWords(captured.doubt);
     if (this.standing().foreign) return 'taken with somebody else’s camera';
     if (twinOf) return `the same bytes as ${twinOf}`;
@@ -257,9 +272,9 @@ export class SheetTile {
   });
 
   protected readonly words = computed(() => {
-    const { lead, companions } = this.tile();
+    const { lead } = this.tile();
     const state = standingInWords(lead, { tray: this.tray() });
-    const company = companions.length ? `with ${companions.length} ${companions.length === 1 ? 'companion' : 'companions'}` : '';
+    const company = this.parts();
     const doubt = lead.captured.doubt && doubtInWords(lead.captured.doubt);
     const odd = [...new Set([this.odd(), doubt])].filter(Boolean).join(', ');
     const { sharp, belongs } = this.standing();

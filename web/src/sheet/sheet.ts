@@ -10,6 +10,7 @@ import {
   viewChild,
   type OnDestroy,
 } from '@angular/core';
+import { SessionService } from '../api/session.service';
 import { toSignal } from '@angular/core/rxjs-interop';
 import type { Assignment } from '@tally/contract';
 import { proposeAssignments } from '@tally/core/plan';
@@ -227,6 +228,7 @@ export class Sheet implements OnDestroy {
   protected readonly store = inject(SheetSource);
   protected readonly view = inject(View);
   private readonly acts = inject(Acts);
+  private readonly session = inject(SessionService);
   readonly look = output<number>();
   /** Somebody wants to say where these belong. */
   readonly ask = output<readonly Tile[]>();
@@ -297,7 +299,7 @@ export class Sheet implements OnDestroy {
     const standing = this.assignments().filter(({ id }) => id === this.store.intake()?.assignment?.id);
     const used = new Set(this.store.material().flatMap((item) => item.assignment?.id ?? []));
     const others = [
-      ...proposeAssignments(days, this.assignments(), this.store.intake()?.contributor?.id ?? null),
+      ...proposeAssignments(days, this.assignments(), this.store.intake()?.contributor?.id ?? null, this.session.dayBegins()),
       ...this.assignments().filter(({ id }) => used.has(id)),
     ];
     return [...new Map([...standing, ...others].map((one) => [one.id, one])).values()].slice(0, MOST_TARGETS);

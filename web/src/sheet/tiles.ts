@@ -1,24 +1,44 @@
 import type { ItemView } from '@tally/contract';
 import { cameraName } from '@tally/core/card';
 
-/** A picture on the sheet: the leading companion and those that go with it. */
+/** An exposure, clip or recording on the sheet: the file that leads it and those that go with it. */
 export interface Tile {
   readonly lead: ItemView;
   readonly companions: readonly ItemView[];
+  /** What belongs to it and is set aside: thumbnails and small versions that the camera made. */
+  readonly besides?: readonly ItemView[];
 }
 
-/** Groups items with their companions, in the order of the items. */
+/** Groups items by their objects, in the order of the items. */
 export function tilesOf(items: readonly ItemView[]): Tile[] {
   const groups = new Map<string, ItemView[]>();
+  const besides = new Map<string, ItemView[]>();
   for (const item of items) {
-    const group = groups.get(item.leader);
+    const into = item.setAside === null ? groups : besides;
+    const group = into.get(item.leader);
     if (group) group.push(item);
-    else groups.set(item.leader, [item]);
+    else into.set(item.leader, [item]);
   }
   return [...groups].map(([leader, members]) => {
     const lead = members.find((item) => item.path === leader) ?? members[0]!;
-    return { lead, companions: members.filter((item) => item !== lead) };
+    return { lead, companions: members.filter((item) => item !== lead), besides: besides.get(leader) ?? [] };
   });
+}
+
+/** Everything that belongs to it, in order: what leads, its parts, the rest. */
+export function objectOf({ lead, companions, besides = [] }: Tile): ItemView[] {
+  const rest = [...companions, ...besides].sort((a, b) => (a.part ?? 1e6) - (b.part ?? 1e6) || (a.path < b.path ? -1 : 1));
+  return [lead, ...rest];
+}
+
+/** The parts of one recording, in the order in which they play; none when it is a single file. */
+export const partsOf = (tile: Tile): ItemView[] =>
+  objectOf(tile).filter(({ part, objectRole }) => part !== null && (objectRole === 'leader' || objectRole === 'part'));
+
+/** How long it lasts, with all its chapters; tracks of one take last as long as the first. Milliseconds. */
+export function lengthOf(tile: Tile): number {
+  const parts = tile.lead.structure === 'recorder' ? [] : partsOf(tile);
+  return (parts.length ? parts : [tile.lead]).reduce((sum, { durationMs }) => sum + (durationMs ?? 0), 0);
 }
 
 export const membersOf = ({ lead, companions }: Tile): readonly ItemView[] => [lead, ...companions];

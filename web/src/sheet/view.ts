@@ -1,8 +1,9 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
-import { wallClockMs } from '@tally/core/capture';
+import { dayBeginsMs, wallClockMs } from '@tally/core/capture';
 import { runsOf, type Fineness, type Run } from '@tally/core/card';
 import { looksBlurred, similarGroups, type SimilarGroup } from '@tally/core/looks';
 import type { ItemView } from '@tally/contract';
+import { SessionService } from '../api/session.service';
 import { SheetSource } from './sheet-source';
 import { cameraOf, membersOf, nameOf, type Tile } from './tiles';
 
@@ -39,6 +40,7 @@ export const timeOf = (tile: Tile): number => wallClockMs(tile.lead.captured.loc
 @Injectable()
 export class View {
   private readonly store = inject(SheetSource);
+  private readonly session = inject(SessionService);
 
   readonly order = signal<Order>('time');
   readonly show = signal('everything');
@@ -70,7 +72,7 @@ export class View {
     const tiles = this.shown();
     switch (this.order()) {
       case 'time':
-        return runsOf(tiles, timeOf, (tile) => tile.lead.leader, this.fineness());
+        return byTime(tiles, this.fineness(), dayBeginsMs(this.session.dayBegins()));
       case 'name':
         return sections(tiles, ({ lead }) => lead.path.slice(0, -nameOf(lead).length), byName);
       case 'camera':
@@ -146,6 +148,19 @@ export class View {
 }
 
 const byName = (a: Tile, b: Tile) => (a.lead.path < b.lead.path ? -1 : 1);
+
+/** Runs of time. What the camera wrote about its clips was not taken at any time: it comes last, tree by tree. */
+function byTime(tiles: readonly Tile[], fineness: Fineness, dayStartMs: number): Run<Tile>[] {
+  const taken = tiles.filter((tile) => !isIndex(tile));
+  const indexes = tiles.filter(isIndex);
+  return [
+    ...runsOf(taken, timeOf, (tile) => tile.lead.series ?? tile.lead.leader, fineness, dayStartMs),
+    ...sections(indexes, ({ lead }) => lead.structureRoot ?? '', byName),
+  ];
+}
+
+/** Index files of a tree or of the card: no exposure, clip or recording. */
+export const isIndex = ({ lead }: Tile): boolean => lead.objectRole === 'index';
 
 function sections(tiles: readonly Tile[], key: (tile: Tile) => string, order: (a: Tile, b: Tile) => number): Run<Tile>[] {
   const groups = new Map<string, Tile[]>();

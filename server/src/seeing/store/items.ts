@@ -6,12 +6,16 @@ import type { Db } from '../../db/database.js';
 
 /** A file as a listing of a card gives it, with what its path alone tells. */
 export type ListedItem = Readonly<
-  Pick<Item, 'path' | 'pathBytes' | 'bytes' | 'modifiedAt' | 'kind' | 'leader' | 'setAside' | 'problem'>
+  Pick<Item, 'path' | 'pathBytes' | 'bytes' | 'modifiedAt' | 'kind' | 'leader' | 'setAside' | 'problem'> &
+    Pick<Item, 'objectRole' | 'part' | 'parts' | 'structure' | 'structureRoot' | 'series'>
 > & { readonly captured: CaptureTime };
 
 /** What reading a file's metadata adds; `remark` is what is odd about it, it is filed all the same. */
 export type ReadItem = Readonly<
-  Pick<Item, 'id' | 'make' | 'model' | 'serial' | 'width' | 'height' | 'durationMs' | 'orientation' | 'remark' | 'quickHash'>
+  Pick<
+    Item,
+    'id' | 'make' | 'model' | 'serial' | 'width' | 'height' | 'durationMs' | 'orientation' | 'remark' | 'quickHash' | 'clip'
+  >
 > & { readonly captured: CaptureTime };
 
 /** An item as the use cases see it: as it is shown, and what is not for everybody. */
@@ -29,11 +33,13 @@ export async function addItems(db: Db, intakeId: number, items: readonly ListedI
     const some = items.slice(from, from + 1000);
     await db.query(
       `insert into item (intake_id, path, path_bytes, bytes, modified_at, kind, leader, set_aside, problem,
-         captured_local, captured_offset, capture_source, capture_original, camera_local, camera_offset, read, taken, already_confirmed)
-       select $1, i.*, i.local, i."offset", i.set_aside is not null or i.problem is not null, $14 and i.set_aside is null and i.problem is null, false
+         captured_local, captured_offset, capture_source, capture_original, object_role, part, parts, structure, structure_root, series,
+         camera_local, camera_offset, read, taken, already_confirmed)
+       select $1, i.*, i.local, i."offset", i.set_aside is not null or i.problem is not null, $20 and i.set_aside is null and i.problem is null, false
        from unnest($2::text[], $3::bytea[], $4::bigint[], $5::timestamptz[], $6::text[], $7::text[], $8::text[], $9::text[],
-         $10::text[], $11::int[], $12::text[], $13::text[])
-         as i(path, path_bytes, bytes, modified_at, kind, leader, set_aside, problem, local, "offset", source, original)`,
+         $10::text[], $11::int[], $12::text[], $13::text[], $14::text[], $15::int[], $16::int[], $17::text[], $18::text[], $19::text[])
+         as i(path, path_bytes, bytes, modified_at, kind, leader, set_aside, problem, local, "offset", source, original,
+           object_role, part, parts, structure, structure_root, series)`,
       [
         intakeId,
         some.map((item) => storable(item.path)),
@@ -48,6 +54,12 @@ export async function addItems(db: Db, intakeId: number, items: readonly ListedI
         some.map((item) => item.captured.offsetMinutes),
         some.map((item) => item.captured.source),
         some.map((item) => item.captured.original),
+        some.map((item) => item.objectRole),
+        some.map((item) => item.part),
+        some.map((item) => item.parts),
+        some.map((item) => item.structure),
+        some.map((item) => item.structureRoot && storable(item.structureRoot)),
+        some.map((item) => item.series && storable(item.series)),
         taken,
       ],
     );
@@ -59,10 +71,10 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
   await db.query(
     `update item set captured_local = r.local, camera_local = r.local, camera_offset = r."offset", clock_shift_s = 0, captured_offset = r."offset", capture_source = r.source, capture_original = r.original,
        make = r.make, model = r.model, serial = r.serial, width = r.width, height = r.height, duration_ms = r.duration_ms,
-       orientation = r.orientation, remark = r.remark, quick_hash = r.quick_hash, read = true
+       orientation = r.orientation, remark = r.remark, quick_hash = r.quick_hash, clip = r.clip::jsonb, read = true
      from unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::int[], $10::int[],
-       $11::int[], $12::int[], $13::text[], $14::bytea[])
-       as r(id, local, "offset", source, original, make, model, serial, width, height, duration_ms, orientation, remark, quick_hash)
+       $11::int[], $12::int[], $13::text[], $14::bytea[], $15::text[])
+       as r(id, local, "offset", source, original, make, model, serial, width, height, duration_ms, orientation, remark, quick_hash, clip)
      where item.id = r.id`,
     [
       items.map((item) => item.id),
@@ -79,6 +91,7 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
       items.map((item) => item.orientation),
       items.map((item) => item.remark),
       items.map((item) => item.quickHash),
+      items.map((item) => item.clip && storable(JSON.stringify(item.clip)).replaceAll('\\u0000', '')),
     ],
   );
 }
@@ -100,6 +113,7 @@ export async function touchItems(db: Db, intakeId: number): Promise<void> {
 export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<ItemRow[]> {
   const rows: RawItem[] = await db.query(
     `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.leader,
+       i.object_role as "objectRole", i.part, i.parts, i.structure, i.structure_root as "structureRoot", i.series, i.clip,
        i.set_aside as "setAside", i.problem, i.remark, i.captured_local as local, i.captured_offset as offset, i.capture_source as source,
        i.capture_original as original, i.camera_local as "cameraLocal", i.clock_shift_s as "clockShiftS",
        i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken, i.aside,
