@@ -21,6 +21,8 @@ export const Session = z.object({
   zone: z.string(),
   /** In which order the house writes a date in figures. */
   dates: z.enum(DATE_ORDERS),
+  /** When the house's day begins, `HH:mm`: a night belongs to the day before it. */
+  dayBegins: z.string(),
   /** The server's clock: the interface follows it, so that both speak of one day. */
   now: Instant,
 });

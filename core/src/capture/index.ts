@@ -8,3 +8,4 @@ export * from './wall-clock.js';
 export * from './capture-time.js';
 export * from './correction.js';
 export * from './true-time.js';
+export * from './house-day.js';

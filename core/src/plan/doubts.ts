@@ -1,5 +1,5 @@
-import { wallClockMs, type DateDoubt, type WallClock } from '../capture/index.js';
-import { reasonLeft, type PlanItem, type PlanSlip } from './plan.js';
+import { houseDay, MIDNIGHT, wallClockMs, type DateDoubt } from '../capture/index.js';
+import { reasonLeft, type PlanItem, type PlanSlip } from './items.js';
 
 export interface PlanDoubt {
   readonly itemId: number;
@@ -15,29 +15,30 @@ const DAYS_APART = 30;
 /**
  * Dates that should be looked at before files are named by them: what the items themselves give rise to (`own`), days
  * away from the assignment, and single items far from all others on the card. Only items that would be filed, leaders
- * for their companions.
+ * for their companions; an index is of no date.
  */
 export function planDoubts(
   items: readonly PlanItem[],
   slip: PlanSlip,
   own: ReadonlyMap<number, DateDoubt> = new Map(),
+  dayBegins = MIDNIGHT,
 ): PlanDoubt[] {
-  const leading = items.filter((item) => reasonLeft(item) === null && item.leader === item.path);
+  const leading = items.filter((item) => reasonLeft(item) === null && item.leader === item.path && item.objectRole !== 'index');
   const alone = farFromTheRest(leading);
   return leading.flatMap((item): PlanDoubt[] => {
     const known = own.get(item.id);
     if (known) return [{ itemId: item.id, doubt: known }];
-    const away = daysAway(item.captured, item.assignment ?? slip.assignment);
+    const away = daysAway(houseDay(item.captured, dayBegins), item.assignment ?? slip.assignment);
     if (away > DAYS_AROUND) return [{ itemId: item.id, doubt: `${away} days from the assignment` }];
     const days = alone.get(item);
     return days === undefined ? [] : [{ itemId: item.id, doubt: `${days} days from everything else on the card` }];
   });
 }
 
-/** Whole days between a capture time and the days of an assignment; 0 on one of them, or when they are not known. */
-function daysAway(captured: WallClock, assignment: PlanSlip['assignment']): number {
+/** Whole days between a day and the days of an assignment; 0 on one of them, or when they are not known. */
+function daysAway(filed: string, assignment: PlanSlip['assignment']): number {
   if (!assignment?.from) return 0;
-  const day = wallClockMs(`${captured.slice(0, 10)}T00:00:00`);
+  const day = wallClockMs(`${filed}T00:00:00`);
   const [from, to] = [assignment.from, assignment.to ?? assignment.from].map((text) => wallClockMs(`${text}T00:00:00`));
   return Math.max(0, Math.round((from! - day) / DAY_MS), Math.round((day - to!) / DAY_MS));
 }

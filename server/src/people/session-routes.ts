@@ -5,14 +5,15 @@ import { personOf, setToken, signedInOnly, tokenOf } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
 import type { House } from '../house/index.js';
 
-export function sessionRoutes(house: House, access: Access): Router {
-  const { settings, clock } = house;
-  const view = ({ id, name, role }: SignedIn): Session => ({
+/** @param dayBegins when the house's day begins by the rule in force, `HH:mm`. */
+export function sessionRoutes({ settings, clock }: House, access: Access, dayBegins: () => Promise<string>): Router {
+  const view = async ({ id, name, role }: SignedIn): Promise<Session> => ({
     person: { id, name, role },
     station: settings.station,
     house: settings.house,
     zone: settings.zone,
     dates: settings.dates,
+    dayBegins: await dayBegins(),
     now: clock().toISOString(),
   });
   const routes = Router();
@@ -21,14 +22,14 @@ export function sessionRoutes(house: House, access: Access): Router {
     const outcome = await access.signIn(name, password, request.ip ?? '');
     if (outcome.ok) {
       setToken(request, response, outcome.token);
-      response.json(view(outcome.person));
+      response.json(await view(outcome.person));
     } else if (outcome.waitSeconds !== null) {
       response.setHeader('Retry-After', String(outcome.waitSeconds));
       sendProblem(response, 429, `Too many wrong passwords: try again in ${Math.ceil(outcome.waitSeconds / 60)} minutes`);
     } else sendProblem(response, 401, 'Name or password is wrong');
   });
-  routes.get('/', signedInOnly(access), (_request, response) => {
-    response.json(view(personOf(response)));
+  routes.get('/', signedInOnly(access), async (_request, response) => {
+    response.json(await view(personOf(response)));
   });
   routes.delete('/', signedInOnly(access), async (request, response) => {
     await access.signOut(tokenOf(request)!);

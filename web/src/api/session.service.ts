@@ -1,7 +1,7 @@
 import { HttpClient } from '@angular/common/http';
 import { computed, inject, Injectable, signal } from '@angular/core';
 import type { Session, SignIn } from '@tally/contract';
-import { wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
+import { MIDNIGHT, wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
 import { catchError, map, of, tap, type Observable } from 'rxjs';
 
 /** Who is signed in, where, and what time it is in the house. */
@@ -16,6 +16,9 @@ export class SessionService {
 
   /** In which order the house writes day and month. */
   readonly dates = computed(() => this.current()?.dates ?? 'day first');
+
+  /** When the house's day begins, `HH:mm`. */
+  readonly dayBegins = computed(() => this.current()?.dayBegins ?? MIDNIGHT);
 
   /** The house's time now: the server's clock, not this browser's. */
   now(): Date {
@@ -44,6 +47,11 @@ export class SessionService {
 
   signOut(): Observable<unknown> {
     return this.http.delete('/api/session').pipe(tap(() => this.current.set(null)));
+  }
+
+  /** Asks again: the house has said something new. */
+  refresh(): void {
+    this.http.get<Session>('/api/session').subscribe({ next: (session) => this.keep(session), error: () => undefined });
   }
 
   forget(): void {
