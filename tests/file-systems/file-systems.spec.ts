@@ -1,13 +1,13 @@
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { readdirSync, statSync } from 'node:fs';
-import { mkdir, mkdtemp, readdir, rm, utimes, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, open, readdir, rm, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { makeCard, noise, put } from '../../server/src/testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse, until, workerOf } from '../../server/src/testing/house.js';
 import { tool } from '../../server/src/testing/tools.js';
 import { systemFiles } from '../../server/src/drive/files.js';
-import { clearanceNow, clearCard } from '../../server/src/clearing/index.js';
+import { clearanceNow, clearCard, letGoAt } from '../../server/src/clearing/index.js';
 import { abilitiesOf, placesStanding } from '../../server/src/driving/index.js';
 import { beginFiling, carryOut, copiesOf, planOf, tryAgain } from '../../server/src/filing/index.js';
 import { receiveCard } from '../../server/src/arriving/index.js';
@@ -78,11 +78,16 @@ async function houseOn(
   shared: FileSystemKind,
   second: FileSystemKind,
   megabytes = 320,
+  readers?: string[],
 ): Promise<{ shared: Volume; second: Volume }> {
   const at = { shared: volume('shared', shared, megabytes), second: volume('second', second, megabytes) };
   const place = (id: 'shared' | 'second', kind: string) => ({ id, name: id, kind, root: join(at[id].at, 'pictures') });
   for (const one of Object.values(at)) await mkdir(join(one.at, 'pictures'));
-  test = await openHouse({ places: [place('shared', 'shared drive'), place('second', 'second copy')] as never }, [], files);
+  test = await openHouse(
+    { places: [place('shared', 'shared drive'), place('second', 'second copy')] as never, ...(readers ? { readers } : {}) },
+    [],
+    files,
+  );
   return at;
 }
 
@@ -325,5 +330,65 @@ suite('a card is what its file system says it is', () => {
     tool('rm', join(card.at, 'one.JPG'));
     const view = await clearanceNow(test.house, id, false, null, card.at);
     expect(view).toMatchObject({ safe: false, files: 0 });
+  });
+});
+
+suite('what is known of a card, and letting it go', () => {
+  it.each(['exfat', 'ntfs'] as const)('%s: capacity and what is used as df says; unmounted when it is let go', async (kind) => {
+    await houseOn('exfat', 'ntfs', 320, [join(folder, 'mounted/card-*')]);
+    const card = volume('card', kind);
+    await makeCard(card.at, many(6, 90_000), 21);
+    const id = await bring(test, card.at);
+    const facts = (await theIntake(test.house, id)).reader!;
+    const [size, used] = tool('df', '-B1', '--output=size,used', card.at)
+      .trim()
+      .split('\n')
+      .at(-1)!
+      .trim()
+      .split(/\s+/)
+      .map(Number);
+    expect(facts).toMatchObject({ capacityBytes: size, fileSystem: kind, writeProtected: false, letsGo: true });
+    expect(Math.abs(facts.usedBytes! - used!)).toBeLessThan(MB);
+    await fileNow(test.house, id);
+    expect(await letGoAt(test.house, id, { anyway: false }, 'wren')).toMatchObject({ intakeId: id });
+    expect(card.isIn).toBe(false);
+    expect(await theIntake(test.house, id)).toMatchObject({ present: false, letGo: 'done' });
+    // Everything reached it: put in again it is the same card, and clean.
+    card.eject();
+    card.putIn();
+    expect(await receiveCard(test.house, card.at, 'test')).toBe(id);
+    expect(await theIntake(test.house, id)).toMatchObject({ present: true, letGo: null });
+  });
+
+  it('while a program has a file of it open it is not let go, and that is said', async () => {
+    await houseOn('exfat', 'ntfs', 320, [join(folder, 'mounted/card-*')]);
+    const card = volume('card', 'exfat');
+    await makeCard(card.at, many(2, 90_000), 22);
+    const id = await bring(test, card.at);
+    await fileNow(test.house, id);
+    const [name] = Object.keys(many(2, 90_000));
+    const reading = await open(join(card.at, name!), 'r');
+    await expect(letGoAt(test.house, id, { anyway: false }, 'wren')).rejects.toThrow('still has a file or a folder of it open');
+    expect(card.isIn).toBe(true);
+    expect(await theIntake(test.house, id)).toMatchObject({ present: true, letGo: null });
+    await reading.close();
+    await letGoAt(test.house, id, { anyway: false }, 'wren');
+    expect(card.isIn).toBe(false);
+  });
+
+  it('write-protected it says so; one that was pulled while something was written says that too', async () => {
+    await houseOn('exfat', 'ntfs', 320, [join(folder, 'mounted/card-*')]);
+    const card = volume('card', 'exfat');
+    await makeCard(card.at, many(2, 50_000), 23);
+    card.eject();
+    card.putIn({ writeProtected: true });
+    const id = await bring(test, card.at);
+    expect((await theIntake(test.house, id)).reader).toMatchObject({ writeProtected: true, health: 'clean' });
+    card.eject();
+    // VolumeDirty, as a camera leaves it when its card is pulled (exFAT file system specification, 3.1.13.2).
+    card.poke(106, 0x02);
+    card.putIn({ writeProtected: true });
+    expect(await receiveCard(test.house, card.at, 'test')).toBe(id);
+    expect((await theIntake(test.house, id)).reader).toMatchObject({ writeProtected: true, health: 'dirty' });
   });
 });

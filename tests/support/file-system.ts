@@ -1,5 +1,15 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { join } from 'node:path';
 
 /** What people have on their cards and drives, and how it is made and mounted here: by the kernel, or by FUSE. */
@@ -89,6 +99,13 @@ export class Volume {
     if (this.isIn) run(['umount', this.at]);
     if (this.device) run(['losetup', '--detach', this.device]);
     this.device = null;
+  }
+
+  /** Changes a byte of it while it is out. */
+  poke(at: number, byte: number): void {
+    const image = openSync(this.image, 'r+');
+    writeSync(image, Buffer.from([byte]), 0, 1, at);
+    closeSync(image);
   }
 
   remove(): void {

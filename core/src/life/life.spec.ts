@@ -4,16 +4,28 @@ import { INTAKE_STATES } from '../copies/index.js';
 import { TRAYS } from '../trays/index.js';
 import { becomes, TABLE, type Happening, type Life } from './index.js';
 
-const BORN: Life = { state: 'open', tray: 'in', present: true, wish: null };
+const BORN: Life = { state: 'open', tray: 'in', present: true, wish: null, letGo: null };
 
 /** Everything that can happen, with every figure that makes a difference. */
 const HAPPENINGS: readonly Happening[] = [
   ...[true, false].map((unfinished): Happening => ({ what: 'put in', unfinished })),
-  ...(['pulled', 'more came', 'said', 'begun', 'tried again', 'cleared', 'done with', 'not given back'] as const).map(
-    (what): Happening => ({
-      what,
-    }),
-  ),
+  ...(
+    [
+      'pulled',
+      'letting go',
+      'not let go',
+      'let go',
+      'more came',
+      'said',
+      'begun',
+      'tried again',
+      'cleared',
+      'done with',
+      'not given back',
+    ] as const
+  ).map((what): Happening => ({
+    what,
+  })),
   ...(['pause', 'stop', null] as const).map((wish): Happening => ({ what: 'wished', wish })),
   ...[true, false].map((whole): Happening => ({ what: 'settled', whole })),
   ...[true, false].map((kept): Happening => ({ what: 'stopped', kept })),
@@ -51,7 +63,7 @@ describe('the life of an intake', () => {
         fc.boolean(),
         fc.array(happening, { maxLength: 40 }),
         (from, tray, present, all) => {
-          let life: Life = { state: from, tray, present, wish: null };
+          let life: Life = { state: from, tray, present, wish: null, letGo: null };
           for (const next of all) {
             const outcome = becomes(life, next);
             if (!outcome.ok) {

@@ -11,6 +11,8 @@ export interface Life {
   /** Is the card in a reader? */
   readonly present: boolean;
   readonly wish: Wish;
+  /** Is the card being let go, or was it, so that it may be pulled? Until it is put in again. */
+  readonly letGo: 'asked' | 'done' | null;
 }
 
 /** What can happen to an intake or its card. A new intake begins open, in the tray *in*, present. */
@@ -18,6 +20,8 @@ export type Happening =
   /** The card is in a reader again with exactly the files of this intake. */
   | { readonly what: 'put in'; readonly unfinished: boolean }
   | { readonly what: 'pulled' }
+  /** Somebody wants to pull the card: it is unmounted; that failed; that is done. */
+  | { readonly what: 'letting go' | 'not let go' | 'let go' }
   /** Something new is to be filed: files arrived, or what was taken for filed turned out to be something else. */
   | { readonly what: 'more came' }
   | { readonly what: 'said' }
@@ -38,6 +42,10 @@ export type Happening =
   /** What tallied is looked at no more: its card went out, or is taken for formatted. */
   | { readonly what: 'done with' };
 
+const AS_IT_IS: Readonly<Record<IntakeState, readonly IntakeState[]>> = {
+  ...{ open: ['open'], filing: ['filing'], tallied: ['tallied'], 'needs attention': ['needs attention'], closed: ['closed'] },
+};
+
 /**
  * The states that an intake can be in after a happening, by the state before. None: it cannot happen then.
  * Filing ends by being settled or stopped, never by anything else.
@@ -57,6 +65,9 @@ export const TABLE: Readonly<Record<Happening['what'], Readonly<Record<IntakeSta
     'needs attention': ['needs attention'],
     closed: ['closed'],
   },
+  'letting go': { ...AS_IT_IS, filing: [] },
+  'not let go': AS_IT_IS,
+  'let go': AS_IT_IS,
   'more came': { open: ['open'], filing: [], tallied: ['open'], 'needs attention': ['needs attention'], closed: [] },
   said: {
     open: ['open'],
@@ -98,6 +109,7 @@ export const TABLE: Readonly<Record<Happening['what'], Readonly<Record<IntakeSta
 /** Why something cannot happen now, in words for the person who asked for it. */
 const REFUSALS: Readonly<Partial<Record<Happening['what'], string>>> = {
   begun: 'This card is being filed already.',
+  'letting go': 'This card is being filed.',
   wished: 'This card is not being filed.',
   'tried again': 'There is nothing to try again.',
   'set aside': 'This card is being filed or was given back.',
@@ -112,6 +124,8 @@ export type Outcome = { readonly ok: true; readonly life: Life } | { readonly ok
 export function becomes(life: Life, happening: Happening): Outcome {
   const no = (why: string): Outcome => ({ ok: false, why });
   if (!TABLE[happening.what][life.state].length) return no(REFUSALS[happening.what] ?? 'That cannot happen now.');
+  if (happening.what === 'letting go' && !life.present) return no('The card is not in the reader.');
+  if (happening.what === 'begun' && life.letGo === 'asked') return no('This card is being let go just now.');
   if (happening.what === 'begun' && !life.present) return no('The card is not in the reader. Put it back to file it.');
   if (happening.what === 'tried again' && !life.present)
     return no('The card is not in the reader. Put it back and filing goes on by itself.');
@@ -129,11 +143,18 @@ function after(life: Life, happening: Happening): Life {
     case 'put in':
       return putIn(life, happening.unfinished);
     case 'pulled':
-      return { ...life, present: false };
+      // It went while it was let go: that was why.
+      return { ...life, present: false, letGo: life.letGo === 'asked' ? 'done' : life.letGo };
+    case 'letting go':
+      return { ...life, letGo: 'asked' };
+    case 'not let go':
+      return { ...life, letGo: life.letGo === 'asked' ? null : life.letGo };
+    case 'let go':
+      return { ...life, present: false, letGo: 'done' };
     case 'more came':
       return life.state === 'needs attention'
-        ? { ...life, present: true }
-        : { ...life, state: 'open', tray: life.tray === 'on the desk' ? life.tray : 'in', present: true };
+        ? { ...life, present: true, letGo: null }
+        : { ...life, letGo: null, state: 'open', tray: life.tray === 'on the desk' ? life.tray : 'in', present: true };
     case 'said':
       return { ...life, tray: life.tray === 'in' ? 'on the desk' : life.tray };
     case 'begun':
@@ -152,7 +173,12 @@ function after(life: Life, happening: Happening): Life {
     case 'stopped':
       return { ...life, state: happening.kept ? 'needs attention' : 'open', wish: null };
     case 'moved':
-      return { ...life, tray: happening.to, state: happening.to === 'out' && life.state === 'tallied' ? 'closed' : life.state };
+      return {
+        ...life,
+        tray: happening.to,
+        letGo: happening.to === 'out' && !life.present ? null : life.letGo,
+        state: happening.to === 'out' && life.state === 'tallied' ? 'closed' : life.state,
+      };
     case 'cleared':
       return life;
     case 'done with':
@@ -164,11 +190,11 @@ function after(life: Life, happening: Happening): Life {
 function putIn(life: Life, unfinished: boolean): Life {
   const { state, tray } = life;
   if (state === 'needs attention' && unfinished)
-    return { ...life, state: 'filing', tray: 'on the desk', present: true, wish: null };
+    return { ...life, state: 'filing', tray: 'on the desk', present: true, wish: null, letGo: null };
   const done = state === 'tallied' || state === 'closed';
   const comes = tray === 'out' || (tray === 'in' && done);
   const to = done ? 'to give back' : state === 'open' ? 'in' : 'on the desk';
-  return { ...life, tray: comes ? to : tray, present: true };
+  return { ...life, tray: comes ? to : tray, present: true, letGo: null };
 }
 
 /** What waited for these alone is whole now, or was never begun. */

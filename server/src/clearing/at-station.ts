@@ -1,10 +1,11 @@
-import type { ClearanceView, ClearAnswer, ClearRequest, RestoreAnswer } from '@tally/contract';
+import type { ClearanceView, ClearAnswer, ClearRequest, LetGoAnswer, LetGoRequest, RestoreAnswer } from '@tally/contract';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { inTransaction } from '../db/database.js';
 import { isHeld } from '../db/locks.js';
 import { type House, Refusal, theIntake } from '../house/index.js';
 import { clearanceNow } from './clearance.js';
 import { clearCard } from './clear-card.js';
+import { letGo } from './let-go.js';
 import { restoreToCard } from './restore.js';
 import { addWork, heldAs, takeBackWork, type WorkKind, workById } from './store/card-work.js';
 
@@ -41,6 +42,12 @@ export async function clearAt(house: House, intakeId: number, request: ClearRequ
 export async function restoreAt(house: House, intakeId: number, cardOf: number, who: string): Promise<RestoreAnswer> {
   if (await isElsewhere(house, cardOf)) return ask<RestoreAnswer>(house, 'restore', cardOf, intakeId, {}, who);
   return restoreToCard(house, intakeId, cardOf, { who });
+}
+
+/** Lets a card go, so that it may be pulled. */
+export async function letGoAt(house: House, intakeId: number, request: LetGoRequest, who: string): Promise<LetGoAnswer> {
+  if (await isElsewhere(house, intakeId)) return ask<LetGoAnswer>(house, 'let go', intakeId, intakeId, request, who);
+  return letGo(house, intakeId, request, { who });
 }
 
 async function isElsewhere(house: House, intakeId: number): Promise<boolean> {

@@ -2,6 +2,7 @@ import type { Command } from 'commander';
 import { resolve } from 'node:path';
 import type { Frame } from '../cli/frame.js';
 import { clearanceCommand, clearCommand, restoreCommand, type CardAt } from './clear-commands.js';
+import { pullCommand } from './pull-command.js';
 import type { House } from '../house/index.js';
 
 const where = ['--card <folder>', 'where the card is now; else where it was read'] as const;
@@ -35,6 +36,13 @@ export function addClearingCommands(program: Command, frame: Frame<House>): void
     .action((number: string, options: Parameters<typeof clearCommand>[2]) =>
       frame.withHouse((house) => clearCommand(house, number, resolved(options))),
     );
+
+  program
+    .command('pull')
+    .description('let a card go: flush and unmount it, so that it may be pulled')
+    .argument('<card>', 'its label, its name or its folder')
+    .option('--anyway', 'also when something on it waits to be filed')
+    .action((card: string, options: { anyway?: boolean }) => frame.withHouse((house) => pullCommand(house, card, options)));
 
   program
     .command('restore')

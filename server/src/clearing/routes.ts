@@ -1,7 +1,7 @@
-import { ClearanceQuery, ClearRequest, Id, RestoreRequest, type RestoreAnswer } from '@tally/contract';
+import { ClearanceQuery, ClearRequest, Id, LetGoRequest, RestoreRequest, type RestoreAnswer } from '@tally/contract';
 import { Router } from 'express';
 import { personOf } from '../http/guard.js';
-import { clearanceOf, clearAt, restoreAt } from './at-station.js';
+import { clearanceOf, clearAt, letGoAt, restoreAt } from './at-station.js';
 import type { House } from '../house/index.js';
 
 /** May a card be cleared? Clear it; put it back as it was. */
@@ -14,6 +14,10 @@ export function clearingRoutes(house: House): Router {
   routes.post('/intakes/:id/clear', async (request, response) => {
     const ask = ClearRequest.parse(request.body);
     response.json(await clearAt(house, Id.parse(request.params.id), ask, personOf(response).name));
+  });
+  routes.post('/intakes/:id/let-go', async (request, response) => {
+    const ask = LetGoRequest.parse(request.body);
+    response.json(await letGoAt(house, Id.parse(request.params.id), ask, personOf(response).name));
   });
   routes.post('/intakes/:id/restore', async (request, response) => {
     const { cardOf } = RestoreRequest.parse(request.body);

@@ -1,4 +1,4 @@
-import { ClearRequest } from '@tally/contract';
+import { ClearRequest, LetGoRequest } from '@tally/contract';
 import { z } from 'zod';
 import { isHeld } from '../db/locks.js';
 import { type House, Refusal } from '../house/index.js';
@@ -6,6 +6,7 @@ import type { Once } from '../work/once.js';
 import type { Work } from '../work/worker.js';
 import { clearanceNow } from './clearance.js';
 import { clearCard, clearingWasInterrupted } from './clear-card.js';
+import { letGo, letGoByItself, lettingGoWasInterrupted } from './let-go.js';
 import { restoreToCard } from './restore.js';
 import { beginWork, endWork, forgetWork, heldAs, openWork, workById, type WorkRow } from './store/card-work.js';
 
@@ -26,6 +27,13 @@ export function clearingWork(house: House): Work {
         else if (!(await isHeld(db, 'card', heldAs(work))))
           once.run(`card work ${work.id}`, (signal) => goOn(house, work, signal));
       }
+      for (const id of await letGoByItself(house))
+        once.run(`letting go ${id}`, async (signal) => {
+          await letGo(house, id, { anyway: false }, { who: settings.station }, signal).catch((error: unknown) => {
+            // Whoever is at it, or has it open, will have done in a moment: it is found again.
+            if (!(error instanceof Refusal)) throw error;
+          });
+        });
     },
   };
 }
@@ -41,7 +49,10 @@ async function goOn(house: House, { id }: WorkRow, signal: AbortSignal): Promise
   if (work?.state !== 'doing') return;
   if (work.kind === 'restore') await answering(house, work, signal);
   else if (work.kind === 'look') await endWork(house.db, id, null, { kind: 'not possible now', message: LOOK_AGAIN });
-  else await house.locks.hold('card', work.intakeId, signal, () => clearingWasInterrupted(house, work.intakeId, id));
+  else {
+    const said = work.kind === 'clear' ? clearingWasInterrupted : lettingGoWasInterrupted;
+    await house.locks.hold('card', work.intakeId, signal, () => said(house, work.intakeId, id));
+  }
 }
 
 /** Whoever asked is told also when it was refused. What broke off is found by a sweep. */
@@ -57,6 +68,7 @@ async function answering(house: House, work: WorkRow, signal: AbortSignal): Prom
 async function carriedOut(house: House, work: WorkRow, signal: AbortSignal): Promise<unknown> {
   const asking = { who: work.who, workId: work.id };
   if (work.kind === 'clear') return clearCard(house, work.intakeId, ClearRequest.parse(work.ask), asking, null, signal);
+  if (work.kind === 'let go') return letGo(house, work.intakeId, LetGoRequest.parse(work.ask), asking, signal);
   if (work.kind === 'restore') return restoreToCard(house, work.ofIntakeId, work.intakeId, asking, signal);
   const { full, items } = LookAsked.parse(work.ask);
   return house.locks.hold('card', heldAs(work), signal, async () => {

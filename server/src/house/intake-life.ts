@@ -52,7 +52,8 @@ export async function happens(
   return (await intakeById(tx, intakeId))!;
 }
 
-const differs = (a: Life, b: Life) => a.state !== b.state || a.tray !== b.tray || a.present !== b.present || a.wish !== b.wish;
+const differs = (a: Life, b: Life) =>
+  a.state !== b.state || a.tray !== b.tray || a.present !== b.present || a.wish !== b.wish || a.letGo !== b.letGo;
 
 /** A card came that nobody knows as it is: a new intake begins. @returns its id. Call it in a transaction. */
 export async function opens(

@@ -11,7 +11,10 @@ const [root, port, offSite] = [process.argv[2], Number(process.argv[3] ?? 0), pr
 if (!root) throw new Error('usage: panel FOLDER [PORT] [OFF-SITE FOLDER]');
 const box = join(root, 'box');
 const reader = join(root, 'reader');
+/** Let go: not mounted any more, and still in the slot. */
+const slots = join(root, 'let-go');
 await mkdir(reader, { recursive: true });
+await mkdir(slots, { recursive: true });
 
 const Cards = z.array(z.object({ volume: z.string(), says: z.string() }));
 const known = Cards.parse(JSON.parse(await readFile(join(root, 'cards.json'), 'utf8')));
@@ -24,11 +27,16 @@ const there = (path: string) =>
 
 async function cards() {
   const inside = new Set(await readdir(reader));
-  const others = [...inside, ...(await readdir(box))].filter(
+  const letGo = new Set(await readdir(slots));
+  const others = [...inside, ...letGo, ...(await readdir(box))].filter(
     (volume) => !volume.startsWith('.') && !known.some((card) => card.volume === volume),
   );
   const all = [...known, ...others.map((volume) => ({ volume, says: 'another card' }))];
-  return all.map((card) => ({ ...card, inReader: inside.has(card.volume) }));
+  return all.map((card) => ({
+    ...card,
+    inReader: inside.has(card.volume) || letGo.has(card.volume),
+    letGo: letGo.has(card.volume),
+  }));
 }
 
 /** The line to the off-site place: cut, its folder is not where the product looks for it. */
@@ -56,7 +64,8 @@ app.post('/cards/:volume/:move', async (request, response) => {
   const move = request.params['move'];
   if (!volume.success || (move !== 'in' && move !== 'out'))
     return void response.status(400).json({ error: 'no such card or move' });
-  const [from, to] = move === 'in' ? [box, reader] : [reader, box];
+  const out = (await there(join(slots, volume.data))) ? slots : reader;
+  const [from, to] = move === 'in' ? [box, reader] : [out, box];
   if (!(await there(join(from, volume.data))))
     return void response.status(409).json({ error: `${volume.data} is not in the ${move === 'in' ? 'box' : 'reader'}` });
   await rename(join(from, volume.data), join(to, volume.data));
@@ -78,7 +87,7 @@ app.get('/', async (_request, response) => {
     : '';
   const rows = (await cards()).map(
     (card) => `<li><form method="post" action="/cards/${encodeURIComponent(card.volume)}/${card.inReader ? 'out' : 'in'}">
-<b>${escape(card.volume)}</b> <span>${escape(card.says)}</span><button>${card.inReader ? 'Pull out' : 'Put in'}</button></form></li>`,
+<b>${escape(card.volume)}</b> <span>${escape(card.says)}${card.letGo ? ' — let go: may be pulled' : ''}</span><button>${card.inReader ? 'Pull out' : 'Put in'}</button></form></li>`,
   );
   response.send(`<!doctype html><html lang="en"><meta charset="utf-8"><title>Card reader (stand-in)</title><meta name="viewport" content="width=device-width">
 <style>body{font:16px/1.5 system-ui;max-width:44rem;margin:2rem auto;padding:0 1rem;background:#f4f6f3;color:#16211d}ul{list-style:none;padding:0}

@@ -2,29 +2,39 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { RouterLink } from '@angular/router';
 import type { IntakeSummary, Progress } from '@tally/contract';
 import { formatDuration } from '@tally/core/logbook';
+import { cardInWords } from '@tally/core/reader';
 import { daysForgotten } from '@tally/core/trays';
 import { SessionService } from '../api/session.service';
 import { nextStepOf } from './next';
 import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
+import { PullLamp, pullingOfView } from '../shared/pull-lamp';
 import { Stick } from '../stick/stick';
 
 /** A card in its tray: cut corner, tape label, contributor, what to know, its stick. */
 @Component({
   selector: 'ts-card-tile',
-  imports: [RouterLink, Stick, BytesPipe, CountPipe],
+  imports: [RouterLink, Stick, PullLamp, BytesPipe, CountPipe],
   providers: [HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <a class="card" [routerLink]="['/intake', intake().id]">
       <span class="top"
         ><span class="tape">{{ intake().card.label ?? 'no label' }}</span>
-        @if (!intake().present) {
+        @if (lamp()) {
+          <ts-pull-lamp [intake]="intake()" [short]="true" />
+        } @else if (!intake().present) {
           <span class="quiet">not in a reader</span>
         }
       </span>
       <strong>{{ intake().contributor?.name ?? 'Who is this from?' }}</strong>
       <span class="quiet">{{ intake().assignment?.title ?? intake().card.volume }}</span>
       <span class="quiet size">{{ intake().items | count: 'item' }}, {{ intake().bytes | bytes }}</span>
+      @if (reader(); as words) {
+        <span class="quiet reader" [title]="words">{{ words }}</span>
+      }
+      @for (one of attention(); track one) {
+        <span class="trouble">{{ one }}</span>
+      }
       <span class="quiet how" [class.trouble]="bad()">{{ how() }}</span>
       <span class="next" [class.waits]="step().urgency === 2">{{ step().words }}</span>
       <ts-stick [runs]="intake().stick" />
@@ -36,6 +46,14 @@ import { Stick } from '../stick/stick';
     ts-stick {
       margin-top: 6px;
     }
+    .reader {
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+    }
+    :host(.line) .reader {
+      display: none;
+    }
   `,
 })
 export class CardTile {
@@ -46,6 +64,15 @@ export class CardTile {
   protected readonly step = computed(() => nextStepOf(this.intake()));
   private readonly time = inject(HouseTimePipe);
   private readonly session = inject(SessionService);
+
+  protected readonly lamp = computed(() => pullingOfView(this.intake()).standing !== 'no card');
+  /** Which of two cards of one name it is, and how much it holds. */
+  private readonly facts = computed(() => {
+    const { present, reader } = this.intake();
+    return present && reader ? cardInWords(reader) : null;
+  });
+  protected readonly reader = computed(() => this.facts()?.says ?? '');
+  protected readonly attention = computed(() => this.facts()?.attention ?? []);
 
   protected readonly bad = computed(() => this.intake().state === 'needs attention' || this.waitingDays() > 0);
 

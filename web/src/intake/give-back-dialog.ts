@@ -2,12 +2,13 @@ import { ChangeDetectionStrategy, Component, computed, inject, output } from '@a
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
 import { CountPipe } from '../shared/amounts';
+import { PullLamp } from '../shared/pull-lamp';
 import { IntakeStore } from './intake-store';
 
 /** A moment before a card is given back: what still lies on it, and that it is pulled out first. */
 @Component({
   selector: 'ts-give-back-dialog',
-  imports: [DialogModule, ButtonModule, CountPipe],
+  imports: [DialogModule, ButtonModule, CountPipe, PullLamp],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -19,7 +20,16 @@ import { IntakeStore } from './intake-store';
       [style]="{ width: '520px' }"
     >
       @if (store.intake()?.present) {
-        <p class="pull"><i class="pi pi-eject" aria-hidden="true"></i> <b>Pull it out of the reader first.</b></p>
+        @if (letsGo()) {
+          <p class="pull">
+            <i class="pi pi-eject" aria-hidden="true"></i> <b>Let it go first, then pull it out of the reader.</b>
+            <button type="button" class="plain" [disabled]="store.lettingGo()" (click)="store.letGo(true)">Let it go</button>
+          </p>
+        } @else {
+          <p class="pull"><i class="pi pi-eject" aria-hidden="true"></i> <b>Pull it out of the reader first.</b></p>
+        }
+      } @else if (store.intake()?.letGo === 'done') {
+        <p class="pull"><ts-pull-lamp [intake]="store.intake()!" /></p>
       }
       @if (onIt(); as n) {
         <p>
@@ -59,5 +69,6 @@ export class GiveBackDialog {
   readonly clear = output();
 
   protected readonly card = computed(() => this.store.intake()?.card.label ?? 'this card');
+  protected readonly letsGo = computed(() => this.store.intake()?.reader?.letsGo ?? false);
   protected readonly onIt = computed(() => this.store.material().filter((item) => item.goneAt === null).length);
 }

@@ -1,6 +1,6 @@
 import type { Db } from '../../db/database.js';
 
-export type WorkKind = 'look' | 'clear' | 'restore';
+export type WorkKind = 'look' | 'clear' | 'restore' | 'let go';
 
 /** Something that a person wants of a card in a reader. */
 export interface NewWork {

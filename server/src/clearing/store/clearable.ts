@@ -11,6 +11,8 @@ export interface ClearableItem {
   readonly modifiedAt: Date;
   readonly kind: Kind;
   readonly quickHash: Buffer | null;
+  /** Why it is no material. */
+  readonly setAside: string | null;
   /** Why a person set it aside. */
   readonly aside: AsideReason | null;
   /** Slug of its assignment. */
@@ -37,7 +39,7 @@ type Row = Omit<ClearableItem, 'filed'> & {
 
 export async function clearableItems(db: Db, intakeId: number): Promise<ClearableItem[]> {
   const rows: Row[] = await db.query(
-    `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash", i.aside, a.slug as assignment,
+    `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.quick_hash as "quickHash", i.set_aside as "setAside", i.aside, a.slug as assignment,
        f.id as "filedId", f.hash as "filedHash", f.quick_hash as "filedQuickHash", f.folder, f.name,
        (select coalesce(array_agg(c.place_id), '{}') from copy c where c.filed_item_id = f.id and c.state = 'tallied') as tallied
      from item i join intake n on n.id = i.intake_id left join assignment a on a.id = coalesce(i.assignment_id, n.assignment_id)

@@ -1,4 +1,5 @@
 import type { IntakeSummary } from '@tally/contract';
+import type { CardFacts } from '@tally/core/reader';
 import { intakeNumber } from '@tally/core/logbook';
 import type { Db } from '../../db/database.js';
 import type { IntakeTotals } from '../../db/entities/intake.js';
@@ -25,8 +26,6 @@ export type IntakeRow = Omit<IntakeSummary, 'receivedAt'> & {
   /** The device its card lay on, and the path of a file that was there (bytes as on the card). */
   device: string | null;
   witness: Buffer | null;
-  /** Has everything been read, compared and recognised? */
-  readThrough: boolean;
   ruleRevision: number | null;
 };
 
@@ -42,7 +41,7 @@ const SELECT = `
       from intake_part p left join contributor pc on pc.id = p.contributor_id left join assignment pa on pa.id = p.assignment_id
       where p.intake_id = i.id), '[]') as parts,
     to_char(i.cleared_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "clearedAt",
-    i.source_path as "sourcePath", i.source_device as device, i.witness, i.read_through as "readThrough", i.rule_revision as "ruleRevision"
+    i.source_path as "sourcePath", i.source_device as device, i.witness, i.read_through as "readThrough", i.reader, i.let_go as "letGo", i.rule_revision as "ruleRevision"
   from intake i join card k on k.id = i.card_id
   left join contributor c on c.id = i.contributor_id left join assignment a on a.id = i.assignment_id`;
 
@@ -51,15 +50,7 @@ type Raw = Omit<IntakeRow, keyof IntakeTotals> & { totals: IntakeTotals };
 const flatten = ({ totals, ...row }: Raw): IntakeRow => ({ ...row, ...NO_TOTALS, ...totals });
 
 export function summaryOf(row: IntakeRow): IntakeSummary {
-  const {
-    sourcePath: _path,
-    device: _device,
-    witness: _witness,
-    readThrough: _read,
-    ruleRevision: _rule,
-    receivedAt,
-    ...summary
-  } = row;
+  const { sourcePath: _path, device: _device, witness: _witness, ruleRevision: _rule, receivedAt, ...summary } = row;
   return { ...summary, receivedAt: receivedAt.toISOString() };
 }
 
@@ -88,6 +79,7 @@ export interface NewIntake {
   readonly sourcePath: string;
   readonly device: string | null;
   readonly witness: Buffer | null;
+  readonly reader?: CardFacts;
 }
 
 /** Adds an intake with the year's next number. Call it in a transaction. */
@@ -97,8 +89,8 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
     [`intake:${intake.year}`],
   );
   const rows: { id: number }[] = await db.query(
-    `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words, source_device, witness, note)
-     values ($1, $2, 'open', $3, $4, $5, $6, true, $7, '', $8, $9, $10) returning id`,
+    `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words, source_device, witness, note, reader)
+     values ($1, $2, 'open', $3, $4, $5, $6, true, $7, '', $8, $9, $10, $11) returning id`,
     [
       intakeNumber(intake.year, next - 1),
       intake.cardId,
@@ -110,6 +102,7 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
       intake.device,
       intake.witness,
       intake.note,
+      intake.reader ? JSON.stringify(intake.reader) : null,
     ],
   );
   return rows[0]!.id;

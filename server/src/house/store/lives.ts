@@ -1,5 +1,6 @@
 import type { Tray } from '@tally/contract';
 import type { Life } from '@tally/core/life';
+import type { CardFacts } from '@tally/core/reader';
 import type { Db } from '../../db/database.js';
 
 /** A life as it is kept, with what moving its card depends on. */
@@ -12,7 +13,7 @@ export interface KeptLife extends Life {
 /** Reads a life and keeps it against others until the transaction ends: the intake first, then its card, as everybody does. */
 export async function holdLife(tx: Db, intakeId: number): Promise<KeptLife | null> {
   const rows: Omit<KeptLife, 'tray'>[] = await tx.query(
-    `select state, present, halt as wish, card_id as "cardId", coalesce((totals->>'taken')::int, 0) as taken,
+    `select state, present, halt as wish, let_go as "letGo", card_id as "cardId", coalesce((totals->>'taken')::int, 0) as taken,
        coalesce((totals->>'comparing')::int, 0) as comparing
      from intake where id = $1 for update`,
     [intakeId],
@@ -29,6 +30,8 @@ export interface Where {
   readonly station: string;
   readonly device: string | null;
   readonly witness: Buffer | null;
+  /** What the system says of the card; absent: as before. */
+  readonly reader?: CardFacts;
 }
 
 /** Writes a life. @param note what a person must know now; undefined: as before. @param where the card lies now, if that is said. */
@@ -42,11 +45,13 @@ export async function writeLife(
     `update intake set state = $2, present = $3, halt = $4, note = case when $5 then $6 else note end,
        source_path = coalesce($7, source_path), station = coalesce($8, station),
        source_device = case when $7 is null then source_device else $9 end,
-       witness = case when $7 is null then witness else $10 end
+       witness = case when $7 is null then witness else $10 end,
+       reader = coalesce($11::jsonb, reader), let_go = $12
      where id = $1`,
     [
       ...[intakeId, life.state, life.present, life.wish, note !== undefined, note ?? null],
       ...[where?.sourcePath ?? null, where?.station ?? null, where?.device ?? null, where?.witness ?? null],
+      ...[where?.reader ? JSON.stringify(where.reader) : null, life.letGo],
     ],
   );
 }
