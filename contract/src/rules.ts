@@ -1,5 +1,6 @@
-import { KINDS } from '@tally/core/card';
-import { CASES, OWN_LINES_KINDS, SEQUENCE_SCOPES, SPACES, VERDICTS as RULE_VERDICTS } from '@tally/core/rule';
+import { KINDS, OBJECT_ROLES, STRUCTURE_NAMES, TREE_STRUCTURES } from '@tally/core/card';
+import { ASSIGNMENT_DAYS, CASES, OWN_LINES_KINDS, SEQUENCE_SCOPES, SPACES, VERDICTS as RULE_VERDICTS } from '@tally/core/rule';
+import { DAY_BEGINS } from '@tally/core/capture';
 import { z } from 'zod';
 import { foreignText, Id, Instant, line, text, Whole } from './primitives.js';
 
@@ -15,6 +16,16 @@ const RuleSettingsPart = z
     sequence: z.strictObject({ scope: z.enum(SEQUENCE_SCOPES), start: z.number().int().min(0).max(1_000_000) }),
     language: line(10),
     missing: line(40),
+    day: z.strictObject({ begins: z.string().regex(DAY_BEGINS), assignment: z.enum(ASSIGNMENT_DAYS) }),
+    asOnCard: z
+      .strictObject({
+        card: z.boolean(),
+        folderLine: lineText.nullable(),
+        kinds: z.array(z.enum(OWN_LINES_KINDS)).max(OWN_LINES_KINDS.length).readonly(),
+        structures: z.partialRecord(z.enum(TREE_STRUCTURES), z.enum(['whole', 'rename'])),
+        smallVersions: z.enum(['left', 'kept']),
+      })
+      .partial(),
   })
   .partial();
 
@@ -59,6 +70,7 @@ const what = z.object({
   title: z.string(),
   code: z.string().nullable(),
   from: z.string().nullable(),
+  to: z.string().nullable(),
   place: z.string().nullable(),
 });
 
@@ -74,6 +86,11 @@ export const RuleMaterial = z.object({
       captured: z.string(),
       camera: z.object({ make: z.string().nullable(), model: z.string().nullable() }),
       leader: z.string(),
+      objectRole: z.enum(OBJECT_ROLES),
+      part: z.number().int().nullable(),
+      parts: z.number().int().nullable(),
+      structure: z.enum(STRUCTURE_NAMES),
+      structureRoot: z.string().nullable(),
       taken: z.boolean(),
       setAside: z.string().nullable(),
       alreadyFiled: z.string().nullable(),

@@ -10,7 +10,7 @@ import {
   type HouseRule,
   type SequenceScope as RuleScope,
 } from '../rule/index.js';
-import { companionLeaders, kindOf } from '../card/index.js';
+import { kindOf, objectsOf } from '../card/index.js';
 import {
   EMPTY_DRIVE,
   makePlan,
@@ -38,7 +38,11 @@ const SLIP: PlanSlip = {
 
 /** Items of one morning, a minute apart, in the order given. */
 function items(paths: readonly string[], change: (item: PlanItem, index: number) => Partial<PlanItem> = () => ({})): PlanItem[] {
-  const leaders = companionLeaders(paths.map((path) => ({ path })));
+  const objects = objectsOf(paths.map((path) => ({ path })));
+  const placed = (path: string) => {
+    const { object, role, part, parts, structure, root } = objects.get(path)!;
+    return { leader: object, objectRole: role, part, parts, structure, structureRoot: root };
+  };
   return paths.map((path, index) => {
     const item: PlanItem = {
       id: index + 1,
@@ -47,7 +51,7 @@ function items(paths: readonly string[], change: (item: PlanItem, index: number)
       kind: kindOf(path),
       captured: `2026-04-18T09:${String(index % 60).padStart(2, '0')}:00`,
       camera: { make: 'Halden', model: 'M4' },
-      leader: leaders.get(path)!,
+      ...placed(path),
       taken: true,
       setAside: null,
       alreadyFiled: null,

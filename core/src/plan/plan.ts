@@ -1,11 +1,11 @@
-import type { WallClock } from '../capture/index.js';
-import type { Kind } from '../card/index.js';
-import { stemOf } from '../card/index.js';
+import { stemOf, type StructureName } from '../card/index.js';
 import {
   alwaysNumbered,
+  cardFields,
   foldName,
   hasSequence,
   linesFor,
+  mendPath,
   neededFields,
   newNotes,
   renderFileName,
@@ -16,43 +16,9 @@ import {
   type Notes,
   type RuleContext,
 } from '../rule/index.js';
-
-export interface PlanItem {
-  readonly id: number;
-  /** Path on the card, `/` between folders. */
-  readonly path: string;
-  readonly bytes: number;
-  readonly kind: Kind;
-  readonly captured: WallClock;
-  readonly camera: { readonly make: string | null; readonly model: string | null };
-  /** Path of the item that leads its companions; its own path when it stands alone. */
-  readonly leader: string;
-  readonly taken: boolean;
-  readonly setAside: string | null;
-  /** Path on the drive where the same bytes stand. */
-  readonly alreadyFiled: string | null;
-  /** Where something stands that it looks like and is still being compared with; it is neither filed nor left until then. */
-  readonly looksLike?: string | null;
-  /** What keeps it from being filed at all (a symbolic link, a device). */
-  readonly problem: string | null;
-  /** Whose it is and what it was shot for, where that differs from the slip. The leader's holds for its companions. */
-  readonly contributor?: RuleContext['contributor'];
-  readonly assignment?: RuleContext['assignment'];
-  readonly description?: string | null;
-  readonly role?: string | null;
-  readonly profile?: string | null;
-}
-
-export interface PlanSlip {
-  readonly contributor: RuleContext['contributor'];
-  readonly assignment: RuleContext['assignment'];
-  readonly cardLabel: string;
-  readonly received: WallClock;
-  /** Now, in the house's zone. */
-  readonly filed: WallClock;
-  /** Number of the intake; null before there is one. */
-  readonly intake: string | null;
-}
+import { otherDays, type OtherDay } from './other-days.js';
+import { keptTrees, type KeptTree } from './as-on-card.js';
+import { contextOf, orderOf, reasonLeft, type PlanItem, type PlanSlip } from './items.js';
 
 /** The drive as far as a plan needs it. Keys are folded paths and names (`foldName`). */
 export interface DriveView {
@@ -94,7 +60,19 @@ export interface Clash {
   readonly itemId: number;
   readonly wanted: string;
   readonly given: string;
-  readonly with: 'the drive' | 'this card';
+  /** What the wished name met; `every system` where a name of the card is not legal everywhere. */
+  readonly with: 'the drive' | 'this card' | 'every system';
+}
+
+/** A tree of the card that is filed as it is. */
+export interface PlannedTree {
+  /** Its root on the card; '' is the whole card. */
+  readonly root: string;
+  readonly structure: StructureName;
+  /** Folder on the drive below which the card's own paths begin. */
+  readonly base: string;
+  readonly items: number;
+  readonly bytes: number;
 }
 
 export interface Plan {
@@ -102,6 +80,10 @@ export interface Plan {
   readonly folders: readonly PlannedFolder[];
   readonly left: readonly LeftItem[];
   readonly clashes: readonly Clash[];
+  /** What is filed as on the card. */
+  readonly trees: readonly PlannedTree[];
+  /** Items whose folder bears another day than that on which they were taken, and why. */
+  readonly otherDays: readonly OtherDay[];
   /** Numbers drawn: each scope's first number and the number after the last. */
   readonly numbers: readonly { readonly scope: string; readonly first: number; readonly next: number }[];
   /** What the slip must still say. */
@@ -123,8 +105,10 @@ export function planTargets(
   rule: HouseRule,
 ): { readonly folders: readonly string[]; readonly scopes: readonly string[] } {
   const [folders, scopes] = [new Set<string>(), new Set<string>()];
-  const groups = groupsOf(items);
-  if (!missingOnSlip(rule, slip, groups).length) {
+  const { trees, isKept } = keptTrees(items, slip, rule);
+  const groups = groupsOf(items, isKept);
+  if (!missingOnSlip(rule, slip, groups, trees).length) {
+    for (const tree of trees) for (const { folder } of keptPlacements(tree)) folders.add(folder);
     for (const group of groups) {
       for (const item of group.members) folders.add(renderFolder(rule, contextOf(item, group.lead, slip, null)));
       const scope = scopeOf(rule, group, slip);
@@ -162,10 +146,23 @@ class Names {
  * Numbers run within the rule's scope in capture order, then by path; companions share the leader's date and number.
  */
 export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: HouseRule, drive: DriveView): Plan {
-  const groups = groupsOf(items);
-  const missing = missingOnSlip(rule, slip, groups);
+  const { trees, isKept } = keptTrees(items, slip, rule);
+  const groups = groupsOf(items, isKept);
+  const missing = missingOnSlip(rule, slip, groups, trees);
   const left = items.flatMap((item) => leftBecause(item) ?? []);
-  if (missing.length) return { placements: [], folders: [], left, clashes: [], numbers: [], missing, unsaid: [], bytes: 0 };
+  if (missing.length)
+    return {
+      placements: [],
+      folders: [],
+      left,
+      clashes: [],
+      trees: [],
+      otherDays: [],
+      numbers: [],
+      missing,
+      unsaid: [],
+      bytes: 0,
+    };
 
   const placements: Placement[] = [];
   const clashes: Clash[] = [];
@@ -180,6 +177,32 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
     return known;
   };
 
+  const put = (key: string, folder: string, bytes: number) => {
+    const planned = folders.get(key) ?? { path: folder, isNew: !drive.folders.has(key), items: 0, bytes: 0 };
+    planned.items++;
+    planned.bytes += bytes;
+    folders.set(key, planned);
+  };
+
+  for (const tree of trees) {
+    for (const { item, folder: wished, name: own } of keptPlacements(tree)) {
+      const key = foldName(wished);
+      const [here, there] = [namesIn(taken, key), namesIn(standing, key, drive.names.get(key))];
+      const free = (name: string) => !here.has(foldName(name), false) && !there.has(foldName(name), false);
+      let name = own;
+      for (let copy = 2; !free(name); copy++) name = `${stemOf(own)}-${copy}${own.slice(stemOf(own).length)}`;
+      if (name !== own) {
+        const blocker = here.has(foldName(own), false) ? 'this card' : 'the drive';
+        clashes.push({ itemId: item.id, wanted: own, given: name, with: blocker });
+      } else if (mendPath(item.path) !== item.path) {
+        clashes.push({ itemId: item.id, wanted: item.path, given: mendPath(item.path), with: 'every system' });
+      }
+      here.add(foldName(name));
+      const folder = spelling(wished, drive);
+      placements.push({ itemId: item.id, from: item.path, folder, name, bytes: item.bytes, n: null, scope: null });
+      put(key, folder, item.bytes);
+    }
+  }
   for (const group of groups) {
     const { lead, members } = group;
     const targets = members.map((item) => {
@@ -204,8 +227,8 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
     const byStem = numbered && scope === null;
     const isFree = ({ here, there }: (typeof targets)[number], name: string) =>
       !here.has(foldName(name), byStem) && !there.has(foldName(name), byStem);
-    const nameWith = ({ context }: (typeof targets)[number], n: number | null, suffix = '', notes?: Notes) =>
-      renderFileName(rule, { ...context, n }, suffix, notes);
+    const nameWith = ({ context, item }: (typeof targets)[number], n: number | null, suffix = '', notes?: Notes) =>
+      renderFileName(rule, { ...context, n }, `${partOf(item)}${suffix}`, notes);
 
     // A number is free when every companion's name is free under it. Two companions with one name
     // (A.JPG and a.jpg) cannot be told apart by a number: the later gets a suffix.
@@ -239,10 +262,7 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
       mine.add(foldName(name));
       placements.push({ itemId: item.id, from: item.path, folder, name, bytes: item.bytes, n, scope: n === null ? null : scope });
       for (const field of new Set(target.notes.unsaid)) unsaid.push({ itemId: item.id, field });
-      const planned = folders.get(key) ?? { path: folder, isNew: !drive.folders.has(key), items: 0, bytes: 0 };
-      planned.items++;
-      planned.bytes += item.bytes;
-      folders.set(key, planned);
+      put(key, folder, item.bytes);
     });
     for (const [key, mine] of given) for (const folded of mine) namesIn(taken, key).add(folded);
   }
@@ -251,6 +271,8 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
     folders: [...folders.values()].sort((a, b) => (a.path < b.path ? -1 : 1)),
     left,
     clashes,
+    trees: trees.flatMap(plannedTree),
+    otherDays: otherDays(rule, slip, groups),
     numbers: [...next].map(([scope, { first, next: after }]) => ({ scope, first, next: after })),
     missing,
     unsaid,
@@ -258,25 +280,47 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
   };
 }
 
+/** What is to be filed of a kept tree, in the order of the card. */
+function keptPlacements({ base, items }: KeptTree): { item: PlanItem; folder: string; name: string }[] {
+  return items
+    .filter((item) => reasonLeft(item) === null)
+    .sort((a, b) => orderOf(a.path, b.path))
+    .map((item) => {
+      const path = [base, mendPath(item.path)].filter(Boolean).join('/');
+      const slash = path.lastIndexOf('/');
+      return { item, folder: path.slice(0, Math.max(0, slash)), name: path.slice(slash + 1) };
+    });
+}
+
+function plannedTree(tree: KeptTree): PlannedTree[] {
+  const filed = tree.items.filter((item) => reasonLeft(item) === null);
+  const bytes = filed.reduce((sum, item) => sum + item.bytes, 0);
+  return filed.length ? [{ root: tree.root, structure: tree.structure, base: tree.base, items: filed.length, bytes }] : [];
+}
+
+/**
+ * What stands behind the stem of one of several files of an object that share its number: the part, so that they sort in
+ * their order, and what it is where its extension does not say so.
+ */
+function partOf({ part, parts, objectRole }: PlanItem): string {
+  const number = part && parts ? `-${String(part).padStart(String(parts).length, '0')}` : '';
+  const marked = objectRole === 'proxy' || objectRole === 'edit' || objectRole === 'thumbnail';
+  return marked ? `${number}-${objectRole}` : number;
+}
+
 const start = (first: number) => ({ first, next: first });
 
 /** What the rule needs and nobody has said, for any of the items to be filed; for an empty card, what the slip lacks. */
-function missingOnSlip(rule: HouseRule, slip: PlanSlip, groups: readonly Group[]): Plan['missing'] {
-  const fields = [...neededFields(rule)];
+function missingOnSlip(rule: HouseRule, slip: PlanSlip, groups: readonly Group[], trees: readonly KeptTree[]): Plan['missing'] {
+  const filed = trees.filter((tree) => plannedTree(tree).length);
+  const named = groups.length || !filed.length ? [...neededFields(rule)] : [];
+  const kept = filed.length || rule.settings.asOnCard.card ? [...cardFields(rule)] : [];
+  const speaks = (fields: readonly FieldName[], what: string) => fields.some((name) => name.startsWith(`${what}.`));
   const lacks = (what: 'contributor' | 'assignment') =>
-    fields.some((name) => name.startsWith(`${what}.`)) &&
     !slip[what] &&
-    (groups.length === 0 || groups.some(({ lead }) => !lead[what]));
+    ((speaks(named, what) && (groups.length === 0 || groups.some(({ lead }) => !lead[what]))) ||
+      (speaks(kept, what) && (!filed.length || filed.some(({ items }) => items.some((item) => !item[what])))));
   return (['contributor', 'assignment'] as const).filter(lacks);
-}
-
-/** Why an item stays on the card, in words, or null when it is filed. */
-export function reasonLeft(item: Pick<PlanItem, 'setAside' | 'problem' | 'alreadyFiled' | 'looksLike' | 'taken'>): string | null {
-  if (item.setAside !== null) return `set aside: ${item.setAside}`;
-  if (item.problem !== null) return item.problem;
-  if (item.alreadyFiled !== null) return `already filed as ${item.alreadyFiled}`;
-  if (item.looksLike) return `looks like ${item.looksLike}, which is filed: being compared`;
-  return item.taken ? null : 'left by choice';
 }
 
 function leftBecause(item: PlanItem): LeftItem | null {
@@ -285,45 +329,25 @@ function leftBecause(item: PlanItem): LeftItem | null {
 }
 
 /** Items to be filed, in the order of their numbers. The leader gives date and camera, even when it is left itself. */
-function groupsOf(items: readonly PlanItem[]): Group[] {
+function groupsOf(items: readonly PlanItem[], isKept: (item: PlanItem) => boolean = () => false): Group[] {
   const byPath = new Map(items.map((item) => [item.path, item]));
   const groups = new Map<string, Group>();
   for (const item of items) {
-    if (leftBecause(item)) continue;
+    if (leftBecause(item) || isKept(item)) continue;
     const group = groups.get(item.leader);
     if (group) group.members.push(item);
     else groups.set(item.leader, { lead: byPath.get(item.leader) ?? item, members: [item] });
   }
-  for (const group of groups.values()) group.members.sort((a, b) => order(a.path, b.path));
-  return [...groups.values()].sort((a, b) => order(a.lead.captured, b.lead.captured) || order(a.lead.path, b.lead.path));
+  for (const group of groups.values()) group.members.sort((a, b) => orderOf(a.path, b.path));
+  return [...groups.values()].sort((a, b) => orderOf(a.lead.captured, b.lead.captured) || orderOf(a.lead.path, b.lead.path));
 }
-
-const order = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
 
 /** What a rule can say of each item that would be filed, in the order of the numbers: for trying a rule on them. */
 export function itemContexts(items: readonly PlanItem[], slip: PlanSlip): RuleContext[] {
-  const fresh = items.map((item) => ({ ...item, taken: true, alreadyFiled: null }));
+  const fresh = items
+    .filter(({ objectRole }) => objectRole !== 'index')
+    .map((item) => ({ ...item, taken: true, alreadyFiled: null }));
   return groupsOf(fresh).map(({ lead, members }) => contextOf(members[0]!, lead, slip, null));
-}
-
-function contextOf(item: PlanItem, lead: PlanItem, slip: PlanSlip, n: number | null): RuleContext {
-  return {
-    captured: lead.captured,
-    received: slip.received,
-    filed: slip.filed,
-    contributor: lead.contributor ?? slip.contributor,
-    assignment: lead.assignment ?? slip.assignment,
-    cardLabel: slip.cardLabel,
-    camera: lead.camera,
-    // A sidecar stays with what it belongs to.
-    kind: item.kind === 'sidecar' ? lead.kind : item.kind,
-    original: item.path.slice(item.path.lastIndexOf('/') + 1),
-    intake: slip.intake,
-    description: lead.description ?? null,
-    role: lead.role ?? null,
-    profile: lead.profile ?? null,
-    n,
-  };
 }
 
 /** A folder that stands on the drive under another spelling (case, Unicode form) keeps the drive's. */

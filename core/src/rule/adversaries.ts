@@ -1,4 +1,5 @@
 import { EXAMPLE, fieldNamed, type Field, type RuleContext } from './fields.js';
+import { mayDifferInDay } from './filed-day.js';
 import { allLines, type HouseRule } from './house-rule.js';
 import { CODES, DIGITS, FREE, SLUGS } from './letters.js';
 import type { Piece } from './line.js';
@@ -12,7 +13,10 @@ export const isImagined = ({ intake }: RuleContext): boolean => IMAGINED.some((n
  * in which its own separators stand. Deterministic. Two intakes, the second handed in later with earlier pictures.
  */
 export function adversaries(rule: HouseRule, base: RuleContext = EXAMPLE): RuleContext[] {
-  const first = ordinary(base, IMAGINED[0]);
+  const night: RuleContext[] = mayDifferInDay(rule.settings)
+    ? [{ ...base, intake: IMAGINED[0], captured: '2026-04-17T22:00:00' }]
+    : [];
+  const first = [...ordinary(base, IMAGINED[0]), ...night];
   const second = ordinary({ ...base, received: '2027-12-30T08:00:00' }, IMAGINED[1]);
   return [...first, ...separators(rule, { ...base, intake: IMAGINED[0] }), ...second];
 }

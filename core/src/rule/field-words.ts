@@ -18,6 +18,8 @@ export const FIELD_WORDS: Readonly<Record<FieldName, string>> = {
   'assignment.place': 'location of the assignment',
   'assignment.start': 'first day of the assignment',
   'card.label': 'label of the card',
+  'card.folder': 'folder on the card',
+  'card.path': 'whole path on the card',
   camera: 'camera',
   'camera.make': 'make of the camera',
   'camera.model': 'model of the camera',

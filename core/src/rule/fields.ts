@@ -26,6 +26,8 @@ export interface RuleContext {
   readonly kind: Kind;
   /** The name on the card, with its extension. */
   readonly original: string;
+  /** The same with its folders, from the root of the card; absent where nobody says. */
+  readonly cardPath?: string | null;
   /** Number of the intake, `2026-0412`; null before there is one. */
   readonly intake: string | null;
   readonly description: string | null;
@@ -48,6 +50,7 @@ export const EXAMPLE: RuleContext = {
   camera: { make: 'Halden', model: 'M4' },
   kind: 'photo',
   original: 'HM4_0417.JPG',
+  cardPath: 'DCIM/104HALDN/HM4_0417.JPG',
   intake: '2026-0412',
   description: null,
   role: null,
@@ -76,6 +79,8 @@ const NOBODY = { code: 'NN', name: 'Nobody' };
 const NOTHING = { slug: 'nothing', title: 'Nothing' };
 
 const wordsIn = (name: string) => name.split(/\s+/).filter(Boolean);
+/** Values never make folders: a card's own are joined. */
+const joined = (path: string | undefined) => (path ? path.split('/').join('-') : null);
 const trailingNumber = (original: string) => /(\d{1,12})\D*$/.exec(stemOf(original))?.[1] ?? null;
 
 /** The house's short name of a camera, else its model. */
@@ -215,6 +220,24 @@ export const FIELDS = [
     value: (c) => c.cardLabel || null,
     letters: FREE,
     put: (c, cardLabel) => ({ ...c, cardLabel }),
+  }),
+  entry({
+    name: 'card.folder',
+    type: 'text',
+    example: 'DCIM-104HALDN',
+    explanation: 'its folders on the card, joined by hyphens',
+    value: (c) => joined(c.cardPath?.slice(0, Math.max(0, c.cardPath.lastIndexOf('/')))),
+    letters: FREE,
+    put: (c, folder) => ({ ...c, cardPath: `${folder}/${c.original}` }),
+  }),
+  entry({
+    name: 'card.path',
+    type: 'text',
+    example: 'DCIM-104HALDN-HM4_0417',
+    explanation: 'its whole path on the card, joined by hyphens, without extension',
+    value: (c) => joined(c.cardPath?.slice(0, c.cardPath.length - extensionOf(c.original).length).replace(/\.$/, '')),
+    letters: FREE,
+    put: (c, path) => ({ ...c, cardPath: `${path}.${extensionOf(c.original) || 'jpg'}` }),
   }),
   entry({
     name: 'camera',

@@ -1,3 +1,4 @@
+import { DAY_BEGINS } from '../capture/index.js';
 import { KINDS, type Kind } from '../card/index.js';
 import { LANGUAGES } from './date-pattern.js';
 import type { FieldName } from './fields.js';
@@ -39,12 +40,14 @@ export interface Lines {
 
 export interface HouseRule extends Lines {
   readonly kinds: Readonly<Partial<Record<OwnLinesKind, Lines>>>;
+  /** Folder line under which what is kept as on the card stands. */
+  readonly cardLine: readonly Piece[];
   readonly settings: RuleSettings;
 }
 
 /** Which part of a rule an error is in. `kind` is null for the general lines. */
 export interface RuleFault {
-  readonly line: 'folder' | 'file' | 'settings';
+  readonly line: 'folder' | 'file' | 'card' | 'settings';
   readonly kind: OwnLinesKind | null;
   readonly error: RuleError;
 }
@@ -73,7 +76,7 @@ export function parseRule(source: RuleSource): ParsedRule {
     const settings = settingsOf(source.settings);
     const wrong = settingsFault(settings);
     if (wrong) throw new Fault({ line: 'settings', kind: null, error: { message: wrong, span: { from: 0, to: 0 } } });
-    return { ok: true, rule: { ...general, kinds, settings } };
+    return { ok: true, rule: { ...general, kinds, settings, cardLine: parseCardLine(source, settings) } };
   } catch (error) {
     if (error instanceof Fault) return { ok: false, ...error.fault };
     throw error;
@@ -85,6 +88,26 @@ export function ruleOf(source: RuleSource): HouseRule {
   const parsed = parseRule(source);
   if (!parsed.ok) throw new RangeError(parsed.error.message);
   return parsed.rule;
+}
+
+/** In it a card has its own folder: two cards of one day would run into each other. */
+const CARD_FOLDER = '{intake}[_{card.label}]';
+
+/** The folder line of what is kept as on the card: the house's own, or the general one and in it a folder for the card. */
+export function cardLineOf(folderLine: string, { asOnCard }: RuleSettings): string {
+  const general = folderLine.replace(/\/+\s*$/, '');
+  return asOnCard.folderLine ?? (general ? `${general}/${CARD_FOLDER}` : CARD_FOLDER);
+}
+
+function parseCardLine(source: RuleSource, settings: RuleSettings): readonly Piece[] {
+  const parsed = parseLine(cardLineOf(source.folderLine, settings));
+  if (!parsed.ok) throw new Fault({ line: 'card', kind: null, error: parsed.error });
+  const number = fieldSpan(parsed.pieces, 'n');
+  if (number) {
+    const message = 'What is kept as on the card has the names of the card: there is no number in the sequence.';
+    throw new Fault({ line: 'card', kind: null, error: { message, span: number } });
+  }
+  return parsed.pieces;
 }
 
 function parseLines(source: SourceLines, kind: OwnLinesKind | null): Lines {
@@ -120,12 +143,19 @@ function fieldSpan(pieces: readonly Piece[], name: FieldName): Piece['span'] | n
   return null;
 }
 
-function settingsFault({ season, language, sequence }: RuleSettings): string | null {
+function settingsFault({ season, language, sequence, day }: RuleSettings): string | null {
+  if (!DAY_BEGINS.test(day.begins)) return `A day begins between 00:00 and 12:59, not at "${day.begins}".`;
   if (!(language in LANGUAGES))
     return `Month names can be written in ${Object.keys(LANGUAGES).join(', ')}, not in "${language}".`;
   if (!Number.isInteger(sequence.start) || sequence.start < 0) return 'A sequence begins with a whole number, 0 or more.';
   return checkSeason(season);
 }
+
+/** What is kept as on the card, as if it were named by lines: its folder, and in it the card's own name. */
+export const linesOfCard = ({ cardLine }: HouseRule): Lines => ({ folderLine: cardLine, fileLine: OWN_NAME });
+const OWN_NAME: readonly Piece[] = [
+  { type: 'field', name: 'original', format: null, span: { from: 0, to: '{original}'.length } },
+];
 
 /** The lines that an item of a kind follows. */
 export const linesFor = (rule: HouseRule, kind: Kind): Lines => (kind === 'sidecar' ? rule : (rule.kinds[kind] ?? rule));
@@ -159,8 +189,13 @@ const DATES = {
   copying: new Set<FieldName>(['received', 'filed']),
 };
 
-/** Fields outside optional parts, of all lines: what the slip must say before anything can be named. */
+/** Fields outside optional parts, of all lines that give names: what the slip must say before anything can be named. */
 export function neededFields(rule: HouseRule): Set<FieldName> {
+  if (rule.settings.asOnCard.card) return new Set();
   const all = allLines(rule).flatMap(({ lines }) => [...fieldsOf(lines.folderLine), ...fieldsOf(lines.fileLine)]);
   return new Set(all.filter((field) => !field.optional).map((field) => field.name));
 }
+
+/** The same for what is kept as on the card. */
+export const cardFields = (rule: HouseRule): Set<FieldName> =>
+  new Set(fieldsOf(rule.cardLine).flatMap(({ optional, name }) => (optional ? [] : [name])));

@@ -16,6 +16,7 @@ export * from './legal-name.js';
 export * from './house-rule.js';
 export * from './render.js';
 export * from './sequence.js';
+export * from './filed-day.js';
 export { alwaysNumbered, nameItems, type Named } from './numbering.js';
 export * from './codes.js';
 export * from './read-back.js';

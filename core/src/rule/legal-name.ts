@@ -93,3 +93,10 @@ export function foldName(name: string): string {
   if (ASCII.test(name)) return name.toLowerCase();
   return name.normalize('NFC').toUpperCase().toLowerCase().normalize('NFC');
 }
+
+/** A path whose parts can stand on every system: nothing is changed in what every system allows. */
+export const mendPath = (path: string): string =>
+  path
+    .split('/')
+    .map((part) => mendName(part))
+    .join('/');

@@ -2,6 +2,7 @@ import { extensionOf, KINDS, kindOf, stemOf, type Kind } from '../card/index.js'
 import { atomsOf, couldBe, type Atom, type ValueAtom } from './atoms.js';
 import type { DatePart } from './date-pattern.js';
 import type { FieldName } from './fields.js';
+import { mayDifferInDay } from './filed-day.js';
 import { linesFor, type HouseRule, type Lines } from './house-rule.js';
 import { mendName } from './legal-name.js';
 import type { WrittenField } from './render.js';
@@ -80,7 +81,7 @@ export function readPath(rule: HouseRule, path: string, limit = 2, budget: Budge
       if (--budget.steps < 0) return [...readings.values()];
       if (levels.length !== texts.length) continue;
       for (const written of beforeMending(texts)) {
-        readLevels(levels, written, tail, budget, (found) => {
+        readLevels(levels, written, tail, budget, mayDifferInDay(rule.settings), (found) => {
           const fields = fieldsFrom(found);
           readings.set(fields.map((field) => `${field.name}:${field.format ?? ''}=${field.text}`).join('\n'), { fields });
           return readings.size < limit;
@@ -111,17 +112,33 @@ function linesThatMade(rule: HouseRule, name: string): Lines[] {
   return [...new Set(kinds.map((one) => linesFor(rule, one)))];
 }
 
-type Found = readonly { readonly atom: FlatAtom; readonly text: string }[];
+interface FoundAtom {
+  readonly atom: FlatAtom;
+  readonly text: string;
+  /** Does it stand in a name whose day may be another than that of its folders? */
+  readonly apart: boolean;
+}
+type Found = readonly FoundAtom[];
 
-/** Calls `take` with each way to read all levels, until it returns false. */
+/** Fields that follow the day of capture. */
+const OF_THE_DAY = new Set<FieldName>(['captured', 'season', 'quarter']);
+const ofTwoDays = (before: FoundAtom, atom: ValueAtom, apart: boolean): boolean =>
+  before.apart !== apart && OF_THE_DAY.has(atom.name);
+
+/**
+ * Calls `take` with each way to read all levels, until it returns false.
+ * @param twoDays may the folders bear another day than the name?
+ */
 function readLevels(
   levels: NameShape['levels'],
   texts: readonly string[],
   ext: string,
   budget: Budget,
+  twoDays: boolean,
   take: (found: Found) => boolean,
 ): boolean {
-  const found: { atom: FlatAtom; text: string }[] = [];
+  const found: FoundAtom[] = [];
+  const inName = (level: number) => twoDays && level + 1 === levels.length;
   const step = (level: number, index: number, at: number): boolean => {
     if (--budget.steps < 0) return false;
     const atoms = levels[level]!;
@@ -132,14 +149,14 @@ function readLevels(
       return level + 1 === levels.length ? take(found) : step(level + 1, 0, 0);
     }
     const tryText = (piece: string) => {
-      found.push({ atom, text: piece });
+      found.push({ atom, text: piece, apart: inName(level) });
       const goOn = agrees(found, ext) ? step(level, index + 1, at + piece.length) : true;
       found.pop();
       return goOn;
     };
     if (atom.type === 'text') return text.startsWith(atom.text, at) ? tryText(atom.text) : true;
     // A field that was read before says the same again: there is nothing to try.
-    const said = found.find((one) => isSameField(one.atom, atom))?.text;
+    const said = found.find((one) => isSameField(one.atom, atom) && !ofTwoDays(one, atom, inName(level)))?.text;
     if (said !== undefined) return text.startsWith(said, at) ? tryText(said) : true;
     const [shortest, longest] = span(atom, atoms.length - 1 === index, text.length - at);
     for (let length = longest; length >= shortest; length--) {
@@ -166,13 +183,13 @@ const isSameField = (one: FlatAtom, other: ValueAtom): boolean =>
 
 /** Does the newest text agree with what was read before? */
 function agrees(found: Found, ext: string): boolean {
-  const { atom, text } = found.at(-1)!;
+  const { atom, text, apart } = found.at(-1)!;
   if (atom.type === 'text') return true;
   if (atom.name === 'ext') return text.toLowerCase() === ext;
   for (let index = found.length - 2; index >= 0; index--) {
     const before = found[index]!;
-    if (before.atom.type === 'value' && before.atom.name === atom.name && !sameValue(before.atom, before.text, atom, text))
-      return false;
+    if (before.atom.type !== 'value' || before.atom.name !== atom.name || ofTwoDays(before, atom, apart)) continue;
+    if (!sameValue(before.atom, before.text, atom, text)) return false;
   }
   return true;
 }

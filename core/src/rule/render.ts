@@ -1,4 +1,5 @@
 import { extensionOf } from '../card/index.js';
+import { underItsDay } from './filed-day.js';
 import { fieldNamed, type FieldName, type RuleContext } from './fields.js';
 import { writeValue } from './formats.js';
 import { linesFor, type HouseRule } from './house-rule.js';
@@ -29,11 +30,19 @@ type FieldPiece = Extract<Piece, { type: 'field' }>;
 
 /** The folder of an item, `/` between folders, every part legal everywhere. '' is the root of the place. */
 export function renderFolder(rule: HouseRule, context: RuleContext, notes?: Notes): string {
-  const pieces = linesFor(rule, context.kind).folderLine;
+  return renderPath(linesFor(rule, context.kind).folderLine, underItsDay(context, rule.settings), rule.settings, notes);
+}
+
+/** The folder under which a card or a tree of it stands as it is. */
+export function renderCardFolder(rule: HouseRule, context: RuleContext, notes?: Notes): string {
+  return renderPath(rule.cardLine, underItsDay(context, rule.settings), rule.settings, notes);
+}
+
+function renderPath(pieces: readonly Piece[], context: RuleContext, settings: RuleSettings, notes?: Notes): string {
   let parts: string[] = [];
   for (const longest of SHRINKING) {
     const tried = newNotes();
-    parts = render(pieces, context, rule.settings, longest, tried)
+    parts = render(pieces, context, settings, longest, tried)
       .split('/')
       .filter((part) => part !== '');
     if (parts.some((part) => utf8Bytes(part) > NAME_BYTES_MAX) && longest !== 1) continue;

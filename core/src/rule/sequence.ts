@@ -1,3 +1,4 @@
+import { filedDay } from './filed-day.js';
 import { fieldNamed, type RuleContext } from './fields.js';
 import type { HouseRule } from './house-rule.js';
 import { missingWord } from './atoms.js';
@@ -13,7 +14,7 @@ export const folderScope = (folder: string): string => `folder:${foldName(folder
  * first of its name has none, the next is 2.
  */
 export function sequenceScope({ settings }: HouseRule, context: RuleContext, folder: string): string | null {
-  const day = context.captured.slice(0, 10);
+  const day = filedDay(context, settings);
   switch (settings.sequence.scope) {
     case 'folder':
       return folderScope(folder);

@@ -1,4 +1,5 @@
-import { KINDS, type Kind } from '../card/index.js';
+import { MIDNIGHT } from '../capture/index.js';
+import { DEFAULT_KEEPING, KINDS, type Keeping, type Kind } from '../card/index.js';
 
 /** What a sequence counts within: each scope has a counter of its own. */
 export const SEQUENCE_SCOPES = [
@@ -13,6 +14,7 @@ export const SEQUENCE_SCOPES = [
 ] as const;
 export type SequenceScope = (typeof SEQUENCE_SCOPES)[number];
 
+export const ASSIGNMENT_DAYS = ['each day', 'first day'] as const;
 export const SPACES = ['keep', 'hyphen', 'underscore', 'drop'] as const;
 export const CASES = ['keep', 'lower', 'upper'] as const;
 
@@ -37,6 +39,17 @@ export interface RuleSettings {
   readonly language: string;
   /** Stands for what a field outside an optional part cannot say. */
   readonly missing: string;
+  /** What a day is, for folders and counters: when it begins (`HH:mm`), and whether an assignment of several is one. */
+  readonly day: { readonly begins: string; readonly assignment: (typeof ASSIGNMENT_DAYS)[number] };
+  /** What is filed as on the card: folders and names as the camera wrote them. */
+  readonly asOnCard: AsOnCard;
+}
+
+export interface AsOnCard extends Keeping {
+  /** Folder line under which a kept tree stands; null: the general one, and in it a folder for the card. */
+  readonly folderLine: string | null;
+  /** Kinds that are kept as on the card, whatever structure they lie in. */
+  readonly kinds: readonly Exclude<Kind, 'sidecar'>[];
 }
 
 export const DEFAULT_SETTINGS: RuleSettings = {
@@ -47,12 +60,15 @@ export const DEFAULT_SETTINGS: RuleSettings = {
   sequence: { scope: 'folder', start: 1 },
   language: 'en',
   missing: 'unknown',
+  day: { begins: MIDNIGHT, assignment: 'each day' },
+  asOnCard: { ...DEFAULT_KEEPING, folderLine: null, kinds: [] },
 };
 
 type Said<T> = { readonly [K in keyof T]?: T[K] | undefined };
 
 /** Settings as a rule says them: what it does not say is the house's default. */
-export interface SaidSettings extends Said<Omit<RuleSettings, 'kindWords'>> {
+export interface SaidSettings extends Said<Omit<RuleSettings, 'kindWords' | 'asOnCard'>> {
+  readonly asOnCard?: Said<AsOnCard> | undefined;
   readonly kindWords?: Said<RuleSettings['kindWords']> | undefined;
 }
 
@@ -66,6 +82,19 @@ export function settingsOf(said: SaidSettings = {}): RuleSettings {
     sequence: said.sequence ?? DEFAULT_SETTINGS.sequence,
     language: said.language ?? DEFAULT_SETTINGS.language,
     missing: said.missing ?? DEFAULT_SETTINGS.missing,
+    day: said.day ?? DEFAULT_SETTINGS.day,
+    asOnCard: asOnCardOf(said.asOnCard),
+  };
+}
+
+function asOnCardOf(said: SaidSettings['asOnCard'] = {}): AsOnCard {
+  const { card, structures, smallVersions, folderLine, kinds } = DEFAULT_SETTINGS.asOnCard;
+  return {
+    card: said.card ?? card,
+    structures: said.structures ?? structures,
+    smallVersions: said.smallVersions ?? smallVersions,
+    folderLine: said.folderLine ?? folderLine,
+    kinds: said.kinds ?? kinds,
   };
 }
 

@@ -75,10 +75,16 @@ export const STARTERS: readonly Starter[] = [
   {
     id: 'production',
     title: 'Production, day, camera, operator, card',
-    says: 'For footage: every part of a shooting day has its folder; the clip keeps its name behind a number.',
+    says: 'For footage: every part of a shooting day has its folder, and in it the card stands as it is, with its own folders and names.',
     rule: {
-      folderLine: '{assignment.slug}/{captured:yyyy-MM-dd}/{camera:slug}/{contributor.code}/{card.label:slug}',
+      folderLine: '{assignment.slug}/{captured:yyyy-MM-dd}/{camera:slug}/{contributor.code}',
       fileLine: '{n:0000}_{original}',
+      settings: {
+        asOnCard: {
+          card: true,
+          folderLine: '{assignment.slug}/{captured:yyyy-MM-dd}/{camera:slug}/{contributor.code}/{card.label:slug}_{intake}',
+        },
+      },
     },
   },
   {

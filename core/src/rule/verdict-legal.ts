@@ -1,11 +1,11 @@
 import { atomsOf } from './atoms.js';
-import { allLines, type HouseRule, type Lines } from './house-rule.js';
+import { allLines, linesOfCard, type HouseRule, type Lines } from './house-rule.js';
 import { mendName, nameFaults } from './legal-name.js';
 import { fails, holds, type Verdict } from './verdict.js';
 
 /** Values are mended before they become part of a name, so only the rule's own text can be illegal. */
 export function legalEverywhere(rule: HouseRule): Verdict {
-  for (const { lines } of allLines(rule)) {
+  for (const lines of [...allLines(rule).map((one) => one.lines), linesOfCard(rule)]) {
     for (const level of rawLevels(lines, rule)) {
       const faults = nameFaults(level.text).filter((fault) => !fault.includes('NFC'));
       if (!faults.length) continue;

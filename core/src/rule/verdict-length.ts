@@ -4,12 +4,16 @@ import { utf8Bytes } from './legal-name.js';
 import { nameItems, type Named } from './numbering.js';
 import { describe, fails, holds, PATH_CHARS_MAX, type KnownValues, type Trial, type Verdict } from './verdict.js';
 
-/** Do the longest names known fit? */
-export function withinLength(rule: HouseRule, tried: readonly Named[], { known, items, sharePrefix = '' }: Trial): Verdict {
-  const real = tried.slice(0, items?.length ?? 0);
-  const longest = [...real, ...longestKnown(rule, known, items?.[0] ?? EXAMPLE)].sort(
-    (a, b) => b.path.length - a.path.length,
-  )[0]!;
+/** Do the longest names known fit? @param placed where an item stands, when not by its name alone. */
+export function withinLength(
+  rule: HouseRule,
+  tried: readonly Named[],
+  { known, items, sharePrefix = '' }: Trial,
+  placed = (named: Named): Named => named,
+): Verdict {
+  const real = tried.slice(0, items?.length ?? 0).map(placed);
+  const deepest = items?.length ? items.reduce((best, one) => (depth(one) > depth(best) ? one : best)) : EXAMPLE;
+  const longest = [...real, ...longestKnown(rule, known, deepest).map(placed)].sort((a, b) => b.path.length - a.path.length)[0]!;
   const prefix = sharePrefix ? `${sharePrefix.replace(/[\\/]+$/, '')}/` : '';
   const path = `${prefix}${longest.path}`;
   const cut = [...real, longest].find((named) => named.cut);
@@ -32,6 +36,8 @@ export function withinLength(rule: HouseRule, tried: readonly Named[], { known, 
     `The longest path known has ${path.length} of ${PATH_CHARS_MAX} characters, its longest name ${bytes} of 255 bytes.`,
   );
 }
+
+const depth = ({ cardPath }: RuleContext): number => cardPath?.length ?? 0;
 
 /** The longest path that the values known to the house can make. */
 function longestKnown(rule: HouseRule, known: KnownValues | undefined, base: RuleContext): Named[] {

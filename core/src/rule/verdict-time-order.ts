@@ -1,4 +1,5 @@
 import type { Atom } from './atoms.js';
+import { filedDay, mayDifferInDay } from './filed-day.js';
 import { allLines, linesFor, type HouseRule, type Lines } from './house-rule.js';
 import { foldName } from './legal-name.js';
 import { levelsOf } from './levels.js';
@@ -29,12 +30,15 @@ export function inTimeOrder(rule: HouseRule, tried: readonly Named[]): Verdict {
   );
 }
 
+const DAYS = new Set(['season', 'quarter']);
+
 function followsTime(rule: HouseRule, lines: Lines): boolean {
   const levels = levelsOf(rule, lines);
   if (levels === null) return false;
   const file = levels.at(-1)!;
   const folders = levels.slice(0, -1);
   const constant = new Set<string>();
+  const own = mayDifferInDay(rule.settings);
   let progress: Progress = { fixed: 0, blocked: false };
   for (const level of folders) {
     if (isDated(level)) {
@@ -42,8 +46,12 @@ function followsTime(rule: HouseRule, lines: Lines): boolean {
       if (progress.blocked && progress.fixed < 3) return false;
       progress = { fixed: progress.fixed, blocked: false };
     }
-    for (const atom of level) if (atom.type === 'value' && atom.part === null) constant.add(keyOf(atom.name, atom.piece.format));
+    for (const atom of level)
+      if (atom.type === 'value' && atom.part === null && !(own && DAYS.has(atom.name)))
+        constant.add(keyOf(atom.name, atom.piece.format));
   }
+  // Where a folder's day is not that of every name in it, names have to tell their own.
+  if (own) progress = { fixed: 0, blocked: false };
   if (folders.length && !folders.some(isDated) && folders.some((level) => level.some(({ type }) => type !== 'text')))
     return false;
   return followTime(file, rule.settings, progress, constant).fixed === 6;
@@ -60,7 +68,7 @@ function folderOutOfOrder(rule: HouseRule, tried: readonly Named[]): Verdict | n
       if (!dateless && !isDated(level)) continue;
       const parent = parts.slice(0, index).join('/');
       const key = `${parent}/${parts[index]!}`;
-      const day = named.context.captured.slice(0, 10);
+      const day = filedDay(named.context, rule.settings);
       const known = first.get(key);
       if (!known || day < known.day) first.set(key, { parent, part: parts[index]!, day, named });
     }

@@ -1,5 +1,6 @@
 import type { ValueAtom } from './atoms.js';
 import { determinedAtoms } from './determined.js';
+import { mayDifferInDay } from './filed-day.js';
 import { allLines, type HouseRule, type Lines } from './house-rule.js';
 import { foldName } from './legal-name.js';
 import { levelsOf } from './levels.js';
@@ -38,8 +39,10 @@ function numberTellsApart(rule: HouseRule, lines: Lines): boolean {
   const file = levels.at(-1)!;
   const told = new Set(levels.flatMap((level) => [...determinedAtoms(level)]));
   const readable = (test: (atom: ValueAtom) => boolean) => [...told].some((atom) => atom.type === 'value' && test(atom));
+  // The day that is counted within is the folder's; a name may bear another.
+  const counted = (atom: ValueAtom) => !mayDifferInDay(rule.settings) || !file.includes(atom);
   const day = ['yyyy|uuuu', 'MM?|LL?|MMMM|LLLL', 'dd?'].every((pattern) =>
-    readable(({ name, pattern: written }) => name === 'captured' && new RegExp(`^(${pattern})$`).test(written ?? '')),
+    readable((atom) => atom.name === 'captured' && counted(atom) && new RegExp(`^(${pattern})$`).test(atom.pattern ?? '')),
   );
   const field = (name: string) => readable((atom) => atom.name === name && atom.piece.format === null);
   const numbered = [...told].some(

@@ -1,5 +1,5 @@
 import type { NewRevision, RevisionView, RuleMaterial } from '@tally/contract';
-import { NEEDED_VERDICTS, parseRule, type RuleContext, type Verdict } from '@tally/core/rule';
+import { NEEDED_VERDICTS, parseRule, type RuleContext, type RuleSource, settingsOf, type Verdict } from '@tally/core/rule';
 import { itemContexts } from '@tally/core/plan';
 import { type Db, inTransaction } from '../db/database.js';
 import { judgeAside } from './judging.js';
@@ -55,7 +55,13 @@ export async function ruleMaterial(house: House, intakeId: number | undefined): 
 }
 
 const whole = (assignment: RuleContext['assignment']) =>
-  assignment && { ...assignment, code: assignment.code ?? null, from: assignment.from ?? null, place: assignment.place ?? null };
+  assignment && {
+    ...assignment,
+    code: assignment.code ?? null,
+    from: assignment.from ?? null,
+    to: assignment.to ?? null,
+    place: assignment.place ?? null,
+  };
 
 /** @throws Refusal when a rule cannot be read, with the line, the place in it and what was probably meant. */
 function mustBeReadable(source: NewRevision['rule']): void {
@@ -107,7 +113,16 @@ export async function saveRule(house: House, { rule, note, from }: NewRevision, 
     const revision = await addRule(tx, { rule, note, who, warnings, createdAt: at });
     const text = `House rule, revision ${revision}: ${rule.folderLine} / ${rule.fileLine}. ${note}`;
     await record(tx, { at, kind: 'house rule', intakeId: null, who, text, data: { revision, warnings } });
+    await readAgain(house, tx, current.rule, rule);
     await tell(tx, { type: 'desk' });
     return revision;
   });
+}
+
+/** Cards that lie open are looked at again when structures are kept another way from now on. */
+async function readAgain(house: House, tx: Db, before: RuleSource, now: RuleSource): Promise<void> {
+  const keeping = (rule: RuleSource) => JSON.stringify(settingsOf(rule.settings).asOnCard);
+  if (keeping(before) === keeping(now)) return;
+  for (const { id, station } of await intakesWhere(tx, "i.present and i.state = 'open'", []))
+    await house.jobs.read(tx, id, station);
 }

@@ -1,6 +1,6 @@
 import { holdUntilEnd } from '../db/locks.js';
 import type { RevisionView } from '@tally/contract';
-import { DEFAULT_RULE, type RuleSource } from '@tally/core/rule';
+import { DEFAULT_RULE, settingsOf, type RuleSource } from '@tally/core/rule';
 import type { Db } from '../db/database.js';
 
 export interface RuleRevision {
@@ -68,14 +68,14 @@ export async function ensureRule(db: Db, at: Date): Promise<void> {
 /** What the house knows that can stand in names. */
 export async function knownValues(db: Db): Promise<{
   contributors: { code: string; name: string }[];
-  assignments: { slug: string; title: string; code: string; from: string; place: string }[];
+  assignments: { slug: string; title: string; code: string; from: string; to: string; place: string }[];
   cameras: { make: string; model: string }[];
   labels: string[];
 }> {
   const [contributors, assignments, cameras, labels] = await Promise.all([
     db.query<{ code: string; name: string }[]>('select code, name from contributor order by code'),
-    db.query<{ slug: string; title: string; code: string; from: string; place: string }[]>(
-      `select slug, title, code, to_char(from_day, 'YYYY-MM-DD') as "from", place from assignment order by from_day desc limit 2000`,
+    db.query<{ slug: string; title: string; code: string; from: string; to: string; place: string }[]>(
+      `select slug, title, code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", place from assignment order by from_day desc limit 2000`,
     ),
     db.query<{ make: string; model: string }[]>('select distinct make, model from camera order by 1, 2'),
     db.query<{ label: string }[]>('select label from card where label is not null order by length(label) desc limit 200'),
@@ -91,3 +91,6 @@ export async function filedFolders(db: Db, limit: number): Promise<string[]> {
   );
   return rows.map(({ folder }) => folder);
 }
+
+/** When the house's day begins, `HH:mm`: a night belongs to the day before it. */
+export const dayBegins = async (db: Db): Promise<string> => settingsOf((await currentRule(db)).rule.settings).day.begins;

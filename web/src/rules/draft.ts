@@ -3,11 +3,13 @@ import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { RevisionView, RuleMaterial, RuleText } from '@tally/contract';
 import { itemContexts } from '@tally/core/plan';
 import {
+  cardLineOf,
   EXAMPLE,
   parseLine,
   parseRule,
   settingsOf,
   writeLine,
+  type AsOnCard,
   type OwnLinesKind,
   type ParsedLine,
   type Piece,
@@ -16,17 +18,19 @@ import {
   type Starter,
 } from '@tally/core/rule';
 import { firstValueFrom } from 'rxjs';
+import { SessionService } from '../api/session.service';
 import { RulesService } from '../api/rules.service';
 import { TrialRunner } from './trial-runner';
 import { slipFor, type Tried } from './trying';
 
-export type LineName = 'folderLine' | 'fileLine';
+export type LineName = 'folderLine' | 'fileLine' | 'cardLine';
 
 /** The rule that is being written, what it is tried on, and what came of it. */
 @Injectable()
 export class Draft {
   private readonly rules = inject(RulesService);
   private readonly runner = inject(TrialRunner);
+  private readonly session = inject(SessionService);
 
   readonly revisions = signal<readonly RevisionView[] | null>(null);
   readonly material = signal<RuleMaterial | null>(null);
@@ -63,11 +67,16 @@ export class Draft {
     const { folderLine, fileLine, kinds } = this.rule();
     const kind = this.kind();
     const own = kind === null ? undefined : kinds?.[kind];
-    return { folderLine: own?.folderLine ?? folderLine, fileLine: own?.fileLine ?? fileLine };
+    return {
+      folderLine: own?.folderLine ?? folderLine,
+      fileLine: own?.fileLine ?? fileLine,
+      cardLine: cardLineOf(folderLine, this.settings()),
+    };
   });
   readonly parsed = computed(() => ({
     folderLine: parseLine(this.lines().folderLine),
     fileLine: parseLine(this.lines().fileLine),
+    cardLine: parseLine(this.lines().cardLine),
   }));
   /** The item that fields are shown with: the chosen one, else the first, else the example. */
   readonly context = computed<RuleContext>(() => {
@@ -118,6 +127,7 @@ export class Draft {
     this.revisions.set(await firstValueFrom(this.rules.revisions()));
     this.comparedWith.set(revision);
     this.past.set([]);
+    this.session.refresh();
     return revision;
   }
 
@@ -127,9 +137,11 @@ export class Draft {
     const rule = this.rule();
     if (text === this.lines()[line]) return;
     const next =
-      kind === null
-        ? { ...rule, [line]: text }
-        : { ...rule, kinds: { ...rule.kinds, [kind]: { ...rule.kinds?.[kind], [line]: text } } };
+      line === 'cardLine'
+        ? { ...rule, settings: { ...rule.settings, asOnCard: { ...rule.settings?.asOnCard, folderLine: text } } }
+        : kind === null
+          ? { ...rule, [line]: text }
+          : { ...rule, kinds: { ...rule.kinds, [kind]: { ...rule.kinds?.[kind], [line]: text } } };
     this.change(next, typed ? `${kind ?? ''} ${line}` : null);
   }
 
@@ -162,6 +174,10 @@ export class Draft {
 
   setSettings(change: Partial<RuleSettings>): void {
     this.change({ ...this.rule(), settings: { ...this.rule().settings, ...change } });
+  }
+
+  setAsOnCard(change: Partial<AsOnCard>): void {
+    this.setSettings({ asOnCard: { ...this.settings().asOnCard, ...change } });
   }
 
   /** Lets a kind follow the general lines again. */

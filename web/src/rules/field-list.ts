@@ -15,7 +15,7 @@ import { Draft } from './draft';
     <ul
       cdkDropList
       cdkDropListOrientation="mixed"
-      [cdkDropListConnectedTo]="['pieces-folderLine', 'pieces-fileLine']"
+      [cdkDropListConnectedTo]="['pieces-folderLine', 'pieces-fileLine', 'pieces-cardLine']"
       cdkDropListData="fields"
       [cdkDropListSortingDisabled]="true"
       [cdkDropListEnterPredicate]="never"

@@ -14,6 +14,7 @@ import { CountPipe, HouseTimePipe } from '../shared/amounts';
 import { FolderTree } from '../shared/folder-tree';
 import { Path } from '../shared/path';
 import type { MayBeUnsaved } from '../shared/unsaved';
+import { AsOnCardForm, keptInWords } from './as-on-card-form';
 import { Draft, type LineName } from './draft';
 import { FieldList } from './field-list';
 import { LineEditor } from './line-editor';
@@ -41,6 +42,7 @@ import { VerdictList } from './verdict-list';
     Path,
     RevisionList,
     SettingsForm,
+    AsOnCardForm,
     VerdictList,
   ],
   providers: [Draft, TrialRunner],
@@ -66,6 +68,8 @@ export class RulesPage implements MayBeUnsaved {
   protected readonly active = signal<LineName>('fileLine');
   protected readonly showsRevisions = signal(false);
   protected readonly showsSettings = signal(false);
+  protected readonly showsKept = signal(false);
+  protected readonly kept = computed(() => keptInWords(this.draft.settings().asOnCard));
   protected readonly starter = signal<Starter | null>(null);
   protected readonly note = signal('');
   protected readonly saving = signal(false);
@@ -88,6 +92,7 @@ export class RulesPage implements MayBeUnsaved {
     if (!this.draft.isChanged()) return 'This is the house rule.';
     const fault = this.draft.fault();
     if (fault?.line === 'settings') return fault.error.message;
+    if (fault?.line === 'card') return 'The folder line of what is kept as on the card cannot be read yet.';
     if (fault) return `The ${fault.line} line${fault.kind ? ` for ${fault.kind}` : ''} cannot be read yet.`;
     const [first] = this.refused();
     if (first) return `Not ${first.name}: this cannot be the house rule.`;

@@ -16,6 +16,7 @@ const MATERIAL: RuleMaterial = {
     captured: `2026-04-18T09:0${index}:00`,
     camera: { make: 'Halden', model: 'M4' },
     leader: `A/${name.replace('DNG', 'JPG')}`,
+    ...{ objectRole: 'leader' as const, part: null, parts: null, structure: 'dcf' as const, structureRoot: null },
     ...{ taken: false, setAside: null, aside: null, goneAt: null, alreadyFiled: 'somewhere', problem: null, filedAs: null },
     ...{ contributor: null, assignment: null, description: null, role: null, profile: null },
   })),
@@ -27,7 +28,9 @@ const MATERIAL: RuleMaterial = {
   folders: ['2026/2026-04/2026-04-11_bird-count'],
   known: {
     contributors: [{ code: 'IB', name: 'Ines Barrow' }],
-    assignments: [{ slug: 'reed-planting', title: 'Reed planting day', code: null, from: '2026-04-18', place: null }],
+    assignments: [
+      { slug: 'reed-planting', title: 'Reed planting day', code: null, from: '2026-04-18', to: '2026-04-18', place: null },
+    ],
     cameras: [],
     labels: ['C-014'],
   },

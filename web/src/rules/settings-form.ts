@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { FormsModule } from '@angular/forms';
+import { DAY_BEGINS } from '@tally/core/capture';
 import { KINDS, type Kind } from '@tally/core/card';
 import { checkSeason, LANGUAGES, SEQUENCE_SCOPES, seasonOf, type RuleSettings } from '@tally/core/rule';
 import { CheckboxModule } from 'primeng/checkbox';
@@ -88,6 +89,36 @@ const CASE_WORDS = [
       @if (seasonFault(); as words) {
         <p class="trouble">{{ words }}</p>
       }
+    </fieldset>
+    <fieldset>
+      <legend>Days</legend>
+      <label
+        ><span class="quiet">begin at</span>
+        <input
+          pInputText
+          pSize="small"
+          type="time"
+          min="00:00"
+          max="12:59"
+          [attr.aria-invalid]="dayFault()"
+          [ngModel]="settings().day.begins"
+          (ngModelChange)="day({ begins: $event })"
+        />
+      </label>
+      @if (dayFault()) {
+        <p class="trouble">A day begins between midnight and noon.</p>
+      } @else if (settings().day.begins !== '00:00') {
+        <p class="quiet">What was taken before belongs to the night of the day before: folders and counters, not the time.</p>
+      }
+      <label class="check" for="first-day"
+        ><p-checkbox
+          inputId="first-day"
+          [binary]="true"
+          [ngModel]="settings().day.assignment === 'first day'"
+          (ngModelChange)="day({ assignment: $event ? 'first day' : 'each day' })"
+        />
+        an assignment of several days under its first</label
+      >
     </fieldset>
     <fieldset>
       <legend>Letters</legend>
@@ -237,6 +268,12 @@ export class SettingsForm {
 
   protected say(change: Partial<RuleSettings>): void {
     this.draft.setSettings(change);
+  }
+
+  protected readonly dayFault = computed(() => !DAY_BEGINS.test(this.settings().day.begins));
+
+  protected day(change: Partial<RuleSettings['day']>): void {
+    this.say({ day: { ...this.settings().day, ...change } });
   }
 
   protected letters(change: Partial<RuleSettings['letters']>): void {

@@ -1,5 +1,6 @@
 import type { RuleMaterial } from '@tally/contract';
-import { itemContexts, makePlan, type DriveView, type Plan } from '@tally/core/plan';
+import { itemContexts, keptTogether, makePlan, type DriveView, type Plan } from '@tally/core/plan';
+import type { TreeFolder } from '../shared/folder-tree';
 import {
   datedByCopying,
   EXAMPLE,
@@ -23,7 +24,7 @@ export interface TriedName {
 export interface Tried {
   readonly verdicts: readonly Verdict[];
   readonly names: readonly TriedName[];
-  readonly folders: readonly { readonly path: string; readonly isNew: boolean; readonly items: number }[];
+  readonly folders: readonly TreeFolder[];
   readonly longest: string;
   /** Are names dated by the day of copying, and not by that of capture? */
   readonly datedByCopying: boolean;
@@ -71,7 +72,7 @@ export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleS
     tried: {
       verdicts,
       names,
-      folders: plan.folders.map(({ path, isNew, items: count }) => ({ path, isNew, items: count })),
+      folders: foldersOf(plan, names),
       longest: names.reduce((longest, { to }) => (to.length > longest.length ? to : longest), ''),
       datedByCopying: datedByCopying(parsed.rule),
       clashes: plan.clashes.length,
@@ -83,6 +84,19 @@ export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleS
   };
 }
 
+/** Folders that are filed into; of what is kept as on the card only that below which it stands. */
+function foldersOf(plan: Plan, names: readonly TriedName[]): TreeFolder[] {
+  const { trees } = keptTogether(names);
+  const isKept = (path: string) => trees.some(({ base }) => path === base || path.startsWith(`${base}/`));
+  const isNew = new Set(plan.folders.flatMap((folder) => (folder.isNew ? [folder.path] : [])));
+  const kept = trees.map(({ base, placed }) => ({
+    ...{ path: base, items: placed.length, asOnCard: true },
+    isNew: placed.every(({ to }) => isNew.has(to.slice(0, to.lastIndexOf('/')))),
+  }));
+  const named = plan.folders.filter(({ path }) => !isKept(path));
+  return [...kept, ...named.map(({ path, items }) => ({ path, items, isNew: isNew.has(path) }))];
+}
+
 const { slug, title } = EXAMPLE.assignment!;
 const EXAMPLE_ASSIGNMENT = { slug, title };
 
@@ -91,7 +105,8 @@ export function slipFor({ slip, known }: RuleMaterial): RuleMaterial['slip'] {
   return {
     ...slip,
     contributor: slip.contributor ?? known.contributors[0] ?? EXAMPLE.contributor,
-    assignment: slip.assignment ?? known.assignments[0] ?? { code: null, from: null, place: null, ...EXAMPLE_ASSIGNMENT },
+    assignment: slip.assignment ??
+      known.assignments[0] ?? { code: null, from: null, to: null, place: null, ...EXAMPLE_ASSIGNMENT },
   };
 }
 
