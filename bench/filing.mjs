@@ -27,7 +27,7 @@ async function filingOf(scratch, { files, bytes, toP, toC, product: withProduct 
   const card = join(scratch, 'card');
   mkdirSync(join(card, 'DCIM/100HALDN'), { recursive: true });
   // Real pictures as large as a camera's: a drawn JPEG with its EXIF, and noise behind it up to the size.
-  const box = join(ROOT, '.tally/cache/demo-4/box/HALDEN_M4/DCIM/100HALDN');
+  const box = join(ROOT, '.tally/cache/demo-5/box/HALDEN_M4/DCIM/100HALDN');
   const picture = readFileSync(join(box, readdirSync(box)[0]));
   const chunk = Buffer.alloc(Math.min(bytes, 10_000_000));
   for (let i = 0; i < files; i++) {

@@ -5,20 +5,23 @@ import { race } from './measure.mjs';
 
 export async function planning() {
   const core = (folder) => import(join(ROOT, `core/dist/${folder}/index.js`));
-  const [
-    { makePlan, itemContexts, EMPTY_DRIVE },
-    { judgeRule, parseRule, readPath, DEFAULT_RULE },
-    { companionLeaders, runsOf },
-  ] = [await core('plan'), await core('rule'), await core('card')];
+  const [{ makePlan, itemContexts, EMPTY_DRIVE }, { judgeRule, parseRule, readPath, DEFAULT_RULE }, { objectsOf, runsOf }] = [
+    await core('plan'),
+    await core('rule'),
+    await core('card'),
+  ];
   const { rule } = parseRule(DEFAULT_RULE);
   const start = Date.parse('2026-04-18T06:00:00Z');
   const paths = Array.from(
     { length: 10_000 },
     (_, i) => `DCIM/${100 + Math.floor(i / 1998)}HALDN/HM4_${String((i >> 1) % 9999).padStart(4, '0')}.${i % 2 ? 'DNG' : 'JPG'}`,
   );
-  const leaders = companionLeaders(paths.map((path) => ({ path })));
+  const objects = objectsOf(paths.map((path) => ({ path })));
+  const placed = ({ object, role, part, parts, structure, root }) => ({
+    ...{ leader: object, objectRole: role, part, parts, structure, structureRoot: root },
+  });
   const items = paths.map((path, i) => ({
-    ...{ id: i + 1, path, bytes: 1000, kind: i % 2 ? 'raw' : 'photo', leader: leaders.get(path) },
+    ...{ id: i + 1, path, bytes: 1000, kind: i % 2 ? 'raw' : 'photo', ...placed(objects.get(path)) },
     captured: new Date(start + (i >> 1) * 20_000).toISOString().slice(0, 19),
     camera: { make: 'Halden', model: 'M4' },
     ...{ taken: true, setAside: null, alreadyFiled: null, problem: null },
@@ -71,7 +74,7 @@ export async function planning() {
   const runs = await race(
     {
       both: () => (
-        companionLeaders(items),
+        objectsOf(items),
         runsOf(
           items,
           (item) => Date.parse(`${item.captured}Z`),
@@ -81,6 +84,22 @@ export async function planning() {
     },
     { rounds: 9, cold: false },
   );
+  const cards = {
+    'photos and raws': paths.map((path) => ({ path, bytes: 10_000_000 })),
+    'a cinema card': Array.from({ length: 2500 }, (_, i) => String(i).padStart(4, '0')).flatMap((n) =>
+      [`CLIP/ORR${n}.MP4`, `CLIP/ORR${n}M01.XML`, `SUB/ORR${n}S03.MP4`, `THMBNL/ORR${n}T01.JPG`].map((name) => ({
+        path: `PRIVATE/ORRROOT/${name}`,
+      })),
+    ),
+    chapters: Array.from({ length: 10_000 }, (_, i) => ({
+      path: `DCIM/100PELLT/PE${String(1 + (i % 20)).padStart(2, '0')}${String(Math.floor(i / 20)).padStart(4, '0')}.MP4`,
+      bytes: 4_000_000_000,
+    })),
+  };
+  const told = await race(Object.fromEntries(Object.entries(cards).map(([name, files]) => [name, () => objectsOf(files)])), {
+    rounds: 9,
+    cold: false,
+  });
   const contexts = itemContexts(
     items.map((item, i) => ({ ...item, leader: item.path, id: i })),
     slip,
@@ -106,10 +125,16 @@ export async function planning() {
       seconds: `${(thinking.verdicts * 1000).toFixed(0)} ms; of it 10,000 names read back ${(thinking.back * 1000).toFixed(0)} ms`,
     },
     {
-      what: 'runs and companions of 10,000 items, in units of 100 ms',
+      what: 'runs and objects of 10,000 items, in units of 100 ms',
       ratio: runs.both / 0.1,
       target: 1,
       seconds: `${(runs.both * 1000).toFixed(0)} ms`,
     },
+    ...Object.entries(told).map(([name, seconds]) => ({
+      what: `objects of 10,000 files (${name}), in units of 100 ms`,
+      ratio: seconds / 0.1,
+      target: 1,
+      seconds: `${(seconds * 1000).toFixed(0)} ms`,
+    })),
   ];
 }

@@ -1,5 +1,5 @@
 // Reading the capture data of 1,000 JPEGs against exiftool.
-import { cpSync, mkdirSync, readdirSync } from 'node:fs';
+import { cpSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ROOT } from '../tools/parts/ready.mjs';
 import { COLD, race, sh } from './measure.mjs';
@@ -7,7 +7,7 @@ import { COLD, race, sh } from './measure.mjs';
 export async function reading(scratch, count = 1000) {
   const folder = join(scratch, 'jpegs');
   mkdirSync(folder, { recursive: true });
-  const box = join(ROOT, '.tally/cache/demo-4/box/HALDEN_M4/DCIM/100HALDN');
+  const box = join(ROOT, '.tally/cache/demo-5/box/HALDEN_M4/DCIM/100HALDN');
   const samples = readdirSync(box).map((name) => join(box, name));
   for (let i = 0; i < count; i++)
     cpSync(samples[i % samples.length], join(folder, `IMG_${String(i).padStart(4, '0')}.JPG`), { preserveTimestamps: true });
@@ -41,6 +41,17 @@ export async function reading(scratch, count = 1000) {
     { ours: () => listCard(folder), find: () => sh('find "$1" -type f -printf "%P %s %T@\\n" > /dev/null', folder) },
     { rounds: 9, cold: false },
   );
+  // A tree of 50,000 files in 500 folders.
+  const tree = join(scratch, 'tree');
+  for (let folder = 0; folder < 500; folder++) {
+    const at = join(tree, `C${String(folder).padStart(4, '0')}.RDC`);
+    mkdirSync(at, { recursive: true });
+    for (let file = 0; file < 100; file++) writeFileSync(join(at, `F${file}.BIN`), '');
+  }
+  const deep = await race(
+    { ours: () => listCard(tree), find: () => sh('find "$1" -type f -printf "%P %s %T@\\n" > /dev/null', tree) },
+    { rounds: 5, cold: false },
+  );
   await reader.close();
   return [
     {
@@ -49,6 +60,12 @@ export async function reading(scratch, count = 1000) {
       target: 10,
       atLeast: true,
       seconds: `${times.exiftool.toFixed(2)} / ${times.ours.toFixed(2)} s ${COLD}`,
+    },
+    {
+      what: 'list of a tree of 50,000 files ÷ find -printf',
+      ratio: deep.ours / deep.find,
+      target: 2,
+      seconds: `${(deep.ours * 1000).toFixed(0)} / ${(deep.find * 1000).toFixed(0)} ms`,
     },
     {
       what: `list of ${count} files ÷ find -printf`,

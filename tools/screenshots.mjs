@@ -71,7 +71,7 @@ async function journey() {
   // A card that is filed, one that is begun, and others still to do.
   await move('CORVANE_K2', 'in');
   await page.getByRole('link').filter({ hasText: 'Halvard Moss' }).first().click();
-  await page.getByText('+raw').first().waitFor();
+  await page.getByText('raw', { exact: true }).first().waitFor();
   await choose('what?', 'What were these shot for?', 'tide', 'Tide gate repair');
   await page.getByRole('row', { name: /CK2_9993\.DNG/ }).waitFor();
   await page.getByRole('button', { name: 'File 32' }).click();
@@ -80,8 +80,25 @@ async function journey() {
   await shot('intake-tallied');
   await page.getByRole('button', { name: 'Clear the card…' }).click();
   await page.getByText('Both ends of every file').waitFor();
-  await shot('clear');
   await page.keyboard.press('Escape');
+
+  // A card that stays whole, and a recording in three chapters.
+  await move('ORRERY_REEL', 'in');
+  await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  await page.getByRole('link').filter({ hasText: 'ORRERY_REEL' }).first().click();
+  await page.getByRole('option').filter({ hasText: 'proxy' }).first().waitFor();
+  await choose('who?', 'Who took these?', 'Sefa', 'Sefa Tuiasosopo');
+  await choose('what?', 'What were these shot for?', 'tide', 'Tide gate repair');
+  await page.getByText('PRIVATE/ORRROOT as on the card').click();
+  await shot('kept-whole');
+  await move('PELLET_A2', 'in');
+  await page.getByRole('link', { name: 'Desk', exact: true }).click();
+  await page.getByRole('link').filter({ hasText: 'PELLET_A2' }).first().click();
+  await page.getByRole('option').filter({ hasText: '3 parts' }).first().dblclick();
+  await page.getByRole('dialog', { name: 'Look closer' }).getByText('Part 2 of 3').waitFor();
+  await shot('chapters');
+  await page.keyboard.press('Escape');
+  for (const volume of ['ORRERY_REEL', 'PELLET_A2']) await move(volume, 'out');
 
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
   await page.getByRole('link').filter({ hasText: 'Ines Barrow' }).first().click();

@@ -96,7 +96,7 @@ test('raw and JPEG are one tile, and take one number', async ({ page }) => {
   await signIn(page);
   await move('CORVANE_K2', 'in');
   await tile(page, 'In', 'CORVANE_K2').click();
-  await expect(page.getByRole('option').first()).toContainText('+raw');
+  await expect(page.getByRole('option').first()).toContainText('raw');
   await expect(page.getByRole('option')).toHaveCount(16);
   await choose(page, 'what?', 'What were these shot for?', 'tide', 'Tide gate repair');
   await expect(page.getByRole('row', { name: /CK2_9993\.JPG/ })).toContainText('20260420_HM_0001.jpg');

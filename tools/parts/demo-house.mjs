@@ -13,9 +13,11 @@ export { ACCOUNTS };
 /** Cards that lie in the reader when the demonstration is new. */
 const AT_START = ['HALDEN_M4', 'BRISLING_7', 'HALDEN_M2'];
 
+const SLOT = join(ROOT, 'standins/dist/reader/slot.js');
+
 /** Demo data are drawn once for a machine's copy of the project and copied from there. */
 export function drawnOnce() {
-  const cache = join(ROOT, '.tally/cache/demo-4');
+  const cache = join(ROOT, '.tally/cache/demo-5');
   if (!existsSync(join(cache, 'story.json'))) {
     step('drawing the demo pictures (under a minute, once)');
     mkdirSync(join(cache, '..'), { recursive: true });
@@ -53,6 +55,8 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     zone: ZONE,
     station: 'Station 2, Boathouse',
     readers: ['cards/reader/*'],
+    // The stand-in reader has a face of its own: what the system would say of a card, and how it is let go.
+    reader: { look: [process.execPath, SLOT, 'look', '{folder}'], letGo: [process.execPath, SLOT, 'let-go', '{folder}'] },
     places: [
       { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: 'shared-drive', device: 'stand-in drive one' },
       { id: 'second', name: 'Second copy', kind: 'second copy', root: 'second-copy', device: 'stand-in drive two' },

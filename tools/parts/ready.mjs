@@ -25,6 +25,7 @@ const DEBIAN = {
   chromium: { why: 'browser tests', there: () => has('chromium'), only: 'test' },
   'libimage-exiftool-perl': { why: 'checking capture times against a second reader', there: () => has('exiftool'), only: 'test' },
   xxhash: { why: 'checking hashes against a second tool', there: () => has('xxhsum'), only: 'test' },
+  rsync: { why: 'comparing trees with a second tool', there: () => has('rsync'), only: 'test' },
   'poppler-utils': { why: 'reading printed receipts and labels', there: () => has('pdftotext') && has('pdftoppm'), only: 'test' },
   'zbar-tools': { why: 'reading codes as a scanner does', there: () => has('zbarimg'), only: 'test' },
   exfatprogs: { why: 'cards as cameras format them', there: () => has('mkfs.exfat'), only: 'test' },

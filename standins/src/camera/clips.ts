@@ -5,14 +5,32 @@ import type { Body } from './camera.js';
 const execute = promisify(execFile);
 const QUIET = ['-v', 'error', '-nostdin', '-y'];
 
+export interface ClipLooks {
+  /** Where the camera's timecode stands at its first frame, `hh:mm:ss:ff`. */
+  readonly timecode?: string;
+  /** Code points of its colour, as ffmpeg names those of ITU-T H.273. */
+  readonly colour?: { readonly primaries: string; readonly transfer: string; readonly matrix: string };
+  /** Pixels along the longer side; 960 unless said. */
+  readonly width?: number;
+}
+
 /** A clip that pans slowly over a picture, with wind for sound. Its times are UTC, by the standard of its container. */
-export async function makeClip(picture: string, file: string, seconds: number, utc: string): Promise<void> {
-  const pan = `crop=960:540:x='(in_w-960)*t/${seconds}':y='(in_h-540)/2',format=yuv420p`;
+export async function makeClip(
+  picture: string,
+  file: string,
+  seconds: number,
+  utc: string,
+  { timecode, colour, width = 960 }: ClipLooks = {},
+): Promise<void> {
+  const pan = `crop=960:540:x='(in_w-960)*t/${seconds}':y='(in_h-540)/2',scale=${width}:-2,format=yuv420p`;
+  const tags = colour ? ['-color_primaries', colour.primaries, '-color_trc', colour.transfer, '-colorspace', colour.matrix] : [];
   await execute('ffmpeg', [
     ...QUIET,
     ...['-loop', '1', '-framerate', '25', '-t', String(seconds), '-i', picture],
     ...['-f', 'lavfi', '-t', String(seconds), '-i', 'anoisesrc=color=brown:amplitude=0.25:seed=7'],
     ...['-vf', pan, '-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '23', '-c:a', 'aac', '-b:a', '96k', '-shortest'],
+    ...tags,
+    ...(timecode ? ['-timecode', timecode] : []),
     ...['-metadata', `creation_time=${utc}`, '-movflags', '+faststart', '-fflags', '+bitexact', file],
   ]);
 }

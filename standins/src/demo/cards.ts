@@ -2,6 +2,7 @@ import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { clipSidecar, makeClip, makeSound } from '../camera/clips.js';
 import { drawScene } from '../scene/scene.js';
+import { actionCard, cinemaCard, phoneCard } from './footage-cards.js';
 import { BODIES } from './people.js';
 import { cameraNumber, hourOf, later, session, type Shot } from './shots.js';
 import { put, stamp, writeShots } from './write-card.js';
@@ -10,6 +11,8 @@ import { put, stamp, writeShots } from './write-card.js';
 export interface DemoCard {
   readonly volume: string;
   readonly says: string;
+  /** How much the card holds; 32 unless said. */
+  readonly gigabytes?: number;
 }
 
 export const DEMO_CARDS: readonly DemoCard[] = [
@@ -19,15 +22,20 @@ export const DEMO_CARDS: readonly DemoCard[] = [
   { volume: 'BRISLING_7', says: 'Mateo Sorrel: bird count and moth survey, six by another camera' },
   { volume: 'BRISLING_POND', says: "Ola Brandt: bird count, the camera's clock fell back" },
   { volume: 'HALDEN_M2', says: 'Junia Addo: bird count, half of it is filed already' },
+  { volume: 'ORRERY_REEL', says: 'Sefa Tuiasosopo: tide gate, a cinema card that stays whole', gigabytes: 256 },
+  { volume: 'PELLET_A2', says: 'Halvard Moss: reed planting, one recording in three chapters' },
+  { volume: 'FENNICK_P6', says: "June Aldwin's phone: stills with their moving parts, one edited" },
 ];
 
 const SUMMER = '+01:00';
 
-/** Writes the six cards into a folder. `JUNIA_FIRST` is what the half-filed card held when it was first read. */
+/** Writes the cards into a folder. `JUNIA_FIRST` is what the half-filed card held when it was first read. */
 export async function makeCards(box: string): Promise<void> {
   await Promise.all([ines(join(box, 'HALDEN_M4')), halvard(join(box, 'CORVANE_K2'))]);
   await Promise.all([sefa(join(box, 'ORRERY_CINE')), mateo(join(box, 'BRISLING_7'))]);
   await Promise.all([ola(join(box, 'BRISLING_POND')), junia(join(box, 'HALDEN_M2'))]);
+  await Promise.all([cinemaCard(join(box, 'ORRERY_REEL')), phoneCard(join(box, 'FENNICK_P6'))]);
+  await actionCard(join(box, 'PELLET_A2'));
 }
 
 function namer(code: string, first: number) {
