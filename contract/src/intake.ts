@@ -1,5 +1,5 @@
 import { CAPTURE_SOURCES, CORRECTION_KINDS, MOST_SHIFT_S } from '@tally/core/capture';
-import { KINDS } from '@tally/core/card';
+import { KINDS, OBJECT_ROLES, STRUCTURE_NAMES } from '@tally/core/card';
 import { COPY_STATES, INTAKE_STATES } from '@tally/core/copies';
 import { ASIDE_REASONS } from '@tally/core/life';
 import { TRAYS } from '@tally/core/trays';
@@ -33,6 +33,25 @@ const byKind = z.partialRecord(KindSchema, z.object({ items: z.number().int(), b
 /** Notches of a stick, run-length coded: [shape of the card half, shape at each place…] repeated `count` times. */
 export const StickRuns = z.array(z.object({ count: z.number().int(), card: z.string(), copies: z.array(z.string()) }));
 export type StickRuns = z.infer<typeof StickRuns>;
+
+export const CardFactsView = z.object({
+  reader: z.string().nullable(),
+  slot: z.string().nullable(),
+  capacityBytes: z.number().nullable(),
+  usedBytes: z.number().nullable(),
+  fileSystem: z.string().nullable(),
+  volume: z.string().nullable(),
+  writeProtected: z.boolean(),
+  health: z.enum(['clean', 'dirty', 'damaged']).nullable(),
+  letsGo: z.boolean(),
+});
+export type CardFactsView = z.infer<typeof CardFactsView>;
+
+/** A card is pulled: also when something on it waits to be filed? */
+export const LetGoRequest = z.strictObject({ anyway: z.boolean().default(false) });
+export type LetGoRequest = z.infer<typeof LetGoRequest>;
+export const LetGoAnswer = z.object({ intakeId: Id, words: z.string() });
+export type LetGoAnswer = z.infer<typeof LetGoAnswer>;
 
 export const IntakeSummary = z.object({
   id: Id,
@@ -74,19 +93,51 @@ export const IntakeSummary = z.object({
       filed: z.number().int(),
     }),
   ),
+  /** Was everything on it read, compared and recognised? */
+  readThrough: z.boolean(),
+  /** What the system says of the card where it lies, or lay; null when nobody looked. */
+  reader: CardFactsView.nullable(),
+  /** Is its card being let go, or was it: then it may be pulled. */
+  letGo: z.enum(['asked', 'done']).nullable(),
   /** When its card was cleared; null when it was not. */
   clearedAt: Instant.nullable(),
   stick: StickRuns,
 });
 export type IntakeSummary = z.infer<typeof IntakeSummary>;
 
+export const ClipView = z.object({
+  frameRate: z.number().nullable(),
+  timecode: z.string().nullable(),
+  reel: z.string().nullable(),
+  primaries: z.number().int().nullable(),
+  transfer: z.number().int().nullable(),
+  gamma: z.string().nullable(),
+  tracks: z.number().int().nullable(),
+  channels: z.number().int().nullable(),
+  sampleRate: z.number().int().nullable(),
+  scene: z.string().nullable(),
+  take: z.string().nullable(),
+});
+export type ClipView = z.infer<typeof ClipView>;
+
 export const ItemView = z.object({
   id: Id,
   path: z.string(),
   bytes: z.number(),
   kind: KindSchema,
-  /** Path of the leading companion. */
+  /** Path of the file that leads its object. */
   leader: z.string(),
+  objectRole: z.enum(OBJECT_ROLES),
+  /** Which part of one recording, and of how many. */
+  part: z.number().int().nullable(),
+  parts: z.number().int().nullable(),
+  structure: z.enum(STRUCTURE_NAMES),
+  /** Folder on the card that has to be kept together with all below it ('' is the card). */
+  structureRoot: z.string().nullable(),
+  /** Exposures of one numbered series share it. */
+  series: z.string().nullable(),
+  /** What a clip or recording says of itself. */
+  clip: ClipView.nullable(),
   captured: z.object({
     local: z.string(),
     offsetMinutes: z.number().int().nullable(),
@@ -237,7 +288,26 @@ export const PlanView = z.object({
   placements: z.array(placement),
   folders: z.array(z.object({ path: z.string(), isNew: z.boolean(), items: z.number().int(), bytes: z.number() })),
   left: z.array(z.object({ itemId: Id, from: z.string(), reason: z.string() })),
-  clashes: z.array(z.object({ itemId: Id, wanted: z.string(), given: z.string(), with: z.enum(['the drive', 'this card']) })),
+  clashes: z.array(
+    z.object({ itemId: Id, wanted: z.string(), given: z.string(), with: z.enum(['the drive', 'this card', 'every system']) }),
+  ),
+  /** Trees of the card that are filed as they are: below `base` begin the card's own paths. */
+  otherDays: z.array(
+    z.object({
+      day: z.string(),
+      because: z.enum(['the day begins later', 'the first day of the assignment']),
+      itemIds: z.array(Id),
+    }),
+  ),
+  trees: z.array(
+    z.object({
+      root: z.string(),
+      structure: z.enum(STRUCTURE_NAMES),
+      base: z.string(),
+      items: z.number().int(),
+      bytes: z.number(),
+    }),
+  ),
   numbers: z.array(z.object({ scope: z.string(), first: z.number().int(), next: z.number().int() })),
   missing: z.array(z.enum(['contributor', 'assignment'])),
   /** Fields of the rule that nobody says for an item: the house's word stands there. */

@@ -10,6 +10,7 @@ import type { Access } from './people/index.js';
 import { peopleRoutes } from './people/routes.js';
 import { sessionRoutes } from './people/session-routes.js';
 import { provingRoutes } from './proving/routes.js';
+import { dayBegins } from './rules/index.js';
 import { ruleRoutes } from './rules/routes.js';
 import { pictureRoutes } from './seeing/picture-routes.js';
 import { seeingRoutes } from './seeing/routes.js';
@@ -19,7 +20,7 @@ import { slipRoutes } from './slip/routes.js';
 /** What every room answers over HTTP. */
 export function answersOf(house: House, access: Access): Answers {
   return {
-    session: sessionRoutes(house, access),
+    session: sessionRoutes(house, access, () => dayBegins(house.db)),
     openLink: openLinkRoute(access),
     handIn: handInRoutes(house),
     uploads: uploads(house),

@@ -69,6 +69,17 @@ export const Settings = z.strictObject({
   station: z.string().min(1).max(40).default('Station 1'),
   /** Where cards appear: a folder pattern each; each match is a card. */
   readers: z.array(z.string().min(1)).default(['/media/*/*', '/run/media/*/*', '/Volumes/*']),
+  /** The house's own commands for what the system cannot say or do, `{folder}` for the card's: a camera that is mounted as a folder. */
+  reader: z
+    .strictObject({
+      /** Prints what is known of the card, as JSON. */
+      look: z.array(z.string()).min(1).optional(),
+      /** Lets the card go, so that it may be pulled. */
+      letGo: z.array(z.string()).min(1).optional(),
+    })
+    .prefault({}),
+  /** After what a card is let go by itself. */
+  letGoAfter: z.array(z.enum(['clearing', 'giving back'])).default([]),
   places: z.array(PlaceSetting).min(1, 'needs at least the shared drive'),
   /** How the share is called where people open it, such as `\\\\server\\pictures`: it counts for the length of paths. */
   sharePrefix: z.string().max(200).default(''),

@@ -3,6 +3,7 @@ import { basename } from 'node:path';
 import { inTransaction } from '../db/database.js';
 import { slipOfWatched } from './by-itself.js';
 import { listItems } from './listing.js';
+import { keepingNow } from '../filing/index.js';
 import { happens, type House, intakesWhere, lockIntake, opens, record, setSlip, tell, type Where } from '../house/index.js';
 import { addItems, itemsOf, refreshTotals } from '../seeing/index.js';
 
@@ -18,7 +19,7 @@ export async function receiveArrivals(
 ): Promise<boolean> {
   const { db, settings, clock, jobs } = house;
   const { folder } = watched;
-  const listed = (await listItems(folder, settings.zone)).filter((item) => paths.has(item.path));
+  const listed = (await listItems(folder, settings.zone, await keepingNow(db))).filter((item) => paths.has(item.path));
   const where: Where = { sourcePath: folder, station: settings.station, ...(await cardIdentity(folder, [])) };
   const slip = await slipOfWatched(house, watched);
   return inTransaction(db, async (tx) => {

@@ -3,7 +3,7 @@ import { inTransaction } from '../db/database.js';
 import { type House, intakeById, lockIntake, record, Refusal, setSlip, tell, theIntake } from '../house/index.js';
 import { itemsOf, refreshTotals, setTaken } from '../seeing/index.js';
 import { assignmentBySlug, contributorByCode, listAssignments } from '../people/index.js';
-import { beginFiling, planOf } from '../filing/index.js';
+import { beginFiling, dayBegins, planOf } from '../filing/index.js';
 
 /** Who is named in the log when the house does something by itself. */
 const ITSELF = 'by itself';
@@ -47,7 +47,12 @@ async function proposeAssignment(house: House, intakeId: number): Promise<void> 
   const captured = (await itemsOf(house.db, intakeId))
     .filter((item) => item.taken && !item.filedAs)
     .map((item) => item.captured.local);
-  const proposed = onlyProposal(captured, await listAssignments(house.db), intake.contributor?.id ?? null);
+  const proposed = onlyProposal(
+    captured,
+    await listAssignments(house.db),
+    intake.contributor?.id ?? null,
+    await dayBegins(house.db),
+  );
   if (!proposed) return;
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);

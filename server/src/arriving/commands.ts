@@ -5,6 +5,7 @@ import { fileCommand } from './file-command.js';
 import { lookCommand } from './look-command.js';
 import { planCommand } from './plan-command.js';
 import { readCommand } from './read-command.js';
+import { readersCommand } from './readers-command.js';
 import { receiveCommand } from './receive-command.js';
 import type { House } from '../house/index.js';
 import type { SlipOptions } from '../people/index.js';
@@ -16,9 +17,16 @@ export function addArrivingCommands(program: Command, frame: Frame<House>): void
     .description('what is on a card or in a folder')
     .argument('<folder>')
     .option('--json', 'one JSON object a line')
-    .action((folder: string, options: { json?: boolean }) =>
+    .option('--objects', 'a line an exposure, clip or recording, with all that belongs to it')
+    .action((folder: string, options: { json?: boolean; objects?: boolean }) =>
       frame.alone(() => readCommand(resolve(folder), options, frame.zone())),
     );
+
+  program
+    .command('readers')
+    .description("what lies in this station's readers: capacity, condition, and what may be pulled")
+    .option('--json', 'one JSON object a line')
+    .action((options: { json?: boolean }) => frame.withHouse((house) => readersCommand(house, options)));
 
   program
     .command('plan')

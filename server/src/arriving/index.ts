@@ -7,3 +7,4 @@ export { readAlone } from './read-folder.js';
 export { readIntake } from './read-items.js';
 export { cardVanished, receiveCard } from './receive.js';
 export { arrivingWork } from './work.js';
+export { readersCommand } from './readers-command.js';

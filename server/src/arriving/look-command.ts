@@ -38,7 +38,7 @@ export async function lookCommand(folder: string, options: { json?: boolean }, z
     const runs = runsOf(
       looked,
       ({ line }) => wallClockMs(line.captured.local),
-      ({ line }) => line.leader,
+      ({ line }) => line.series ?? line.leader,
     );
     const ordered = runs.flatMap((run, at) => run.items.map((one) => ({ ...one, run: at + 1 })));
     const frames = ordered.map(({ id, line, look }) => ({

@@ -2,6 +2,9 @@ import { basename } from 'node:path';
 import { holdUntilEnd } from '../db/locks.js';
 import { inTransaction, type Db } from '../db/database.js';
 import { cardIdentity, isSameIdentity, standsAt, type CardIdentity } from '../drive/card-identity.js';
+import type { CardFacts } from '@tally/core/reader';
+import { cardFacts } from '../drive/card-device.js';
+import { cardsNow } from '../drive/watch-readers.js';
 import { codeOf } from '../drive/list-card.js';
 import { listItems } from './listing.js';
 import { intakeLike } from './store/known-cards.js';
@@ -19,7 +22,7 @@ import {
   type Where,
 } from '../house/index.js';
 import { cameBack } from '../counter/index.js';
-import { unfinished } from '../filing/index.js';
+import { keepingNow, unfinished } from '../filing/index.js';
 import { addItems, allThere, forgetUnreadable, type ListedItem, refreshTotals } from '../seeing/index.js';
 
 /** An intake that a card may belong to. */
@@ -42,11 +45,13 @@ const EMPTY = (items: readonly ListedItem[]) =>
  * @returns the intake's id. @throws Refusal when the folder cannot be listed.
  */
 export async function receiveCard(house: House, sourcePath: string, receivedBy: string): Promise<number> {
-  const items = await listItems(sourcePath, house.settings.zone).catch((error: unknown) => {
+  const keeping = await keepingNow(house.db);
+  const items = await listItems(sourcePath, house.settings.zone, keeping).catch((error: unknown) => {
     throw new Refusal('not possible now', `${sourcePath} cannot be listed (${codeOf(error)})`);
   });
   const identity = await cardIdentity(sourcePath, items);
-  const where: Where = { sourcePath, station: house.settings.station, ...identity };
+  const reader = await factsOf(house, sourcePath);
+  const where: Where = { sourcePath, station: house.settings.station, ...identity, reader };
   for (let tries = 0; tries < TRIES; tries++) {
     // Looked at outside of the transaction, which touches no file; if another intake is the one by then, looked at again.
     const known = await knownIntake(house.db, sourcePath, items);
@@ -61,6 +66,13 @@ export async function receiveCard(house: House, sourcePath: string, receivedBy: 
     if (intakeId !== null) return intakeId;
   }
   throw new Refusal('not possible now', `${sourcePath} is being received by somebody else: try again`);
+}
+
+/** What lies in no reader (a folder that somebody named, what was handed in) is never let go, whatever it is mounted on. */
+async function factsOf({ settings }: House, sourcePath: string): Promise<CardFacts> {
+  const inReader = (await cardsNow(settings.readers)).has(sourcePath);
+  const facts = await cardFacts(sourcePath, inReader ? settings.reader : {});
+  return { ...facts, letsGo: inReader && facts.letsGo };
 }
 
 /** A card that still lies in another reader is not this one, however alike the two are. */

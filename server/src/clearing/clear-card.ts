@@ -3,9 +3,21 @@ import type { CardFileNow, ClearanceReason } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
 import { inTransaction } from '../db/database.js';
 import { cardIdentity, type CardIdentity, liesOn } from '../drive/card-identity.js';
+import { cardFacts } from '../drive/card-device.js';
 import { codeOf, listCard } from '../drive/list-card.js';
 import { type Expected, removeFile } from '../drive/remove-file.js';
-import { happens, type House, type IntakeRow, lockIntake, record, Refusal, setCleared, tell, theIntake } from '../house/index.js';
+import {
+  happens,
+  type House,
+  type IntakeRow,
+  lockIntake,
+  record,
+  Refusal,
+  setCleared,
+  tell,
+  theIntake,
+  type Where,
+} from '../house/index.js';
 import { setGone, setGoneExcept } from '../seeing/index.js';
 import { cardHere, holdingCard } from './card-here.js';
 import { type LookedAtCard, lookAtCard } from './clearance.js';
@@ -54,13 +66,15 @@ async function clearHeld(
   // Told to stop, or the lock is lost: a sweep says what came of it.
   signal.throwIfAborted();
   // The file that told that the card is there may be gone: another one does from now on.
-  const identity = at === null && (await liesOn(intake.sourcePath, intake.device)) ? await identityNow(intake) : null;
+  const identity = at === null && (await liesOn(intake.sourcePath, intake.device)) ? await identityNow(house, intake) : null;
   await ended(house, intake, ask, asking.who, { workId, answer, gone, places: looked.view.places, identity });
   return answer;
 }
 
-const identityNow = async ({ sourcePath }: IntakeRow): Promise<CardIdentity> =>
-  cardIdentity(sourcePath, await listCard(sourcePath));
+const identityNow = async ({ settings }: House, { sourcePath, reader }: IntakeRow) => ({
+  ...(await cardIdentity(sourcePath, await listCard(sourcePath))),
+  reader: { ...(await cardFacts(sourcePath, reader?.letsGo ? settings.reader : {})), letsGo: reader?.letsGo ?? false },
+});
 
 /** Reasons about single files: these stay on the card while the others go. */
 const STAYS: readonly ClearanceReason[] = ['new', 'changed', 'unreadable', 'odd', 'copies', 'left'];
@@ -114,7 +128,7 @@ async function ended(
     answer: ClearAnswer;
     gone: readonly Buffer[];
     places: LookedAtCard['view']['places'];
-    identity: CardIdentity | null;
+    identity: (CardIdentity & Pick<Where, 'reader'>) | null;
   },
 ): Promise<void> {
   const { answer, identity } = outcome;

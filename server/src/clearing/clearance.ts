@@ -112,7 +112,8 @@ async function lookAtFile(
   const neededAt = item ? required.flatMap(({ id, holds }) => (mustHold(holds, item) ? [id] : [])) : [];
   const told = (is: CardFileNow['is'], copiesAt: CardFileNow['copiesAt'] = null) => ({ path, bytes, is, copiesAt, neededAt });
   if (entry.problem !== null) return { file: told('odd'), quick: null };
-  if (setAsideReason(path) !== null) return { file: told('index'), quick: null };
+  // What the card's structure needs was filed like anything else; what nobody listed is told by its name.
+  if ((item ? item.setAside : setAsideReason(path)) !== null) return { file: told('index'), quick: null };
   try {
     const quick = await fastIdentityOf(joinBytes(root, entry.pathBytes), bytes);
     if (!item) return { file: told('new'), quick };

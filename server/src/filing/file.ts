@@ -75,7 +75,10 @@ async function promised(
     data: { rule: revision, items: plan.placements.length, bytes: plan.bytes, numbers: plan.numbers },
   });
   for (const clash of plan.clashes) {
-    const because = `${clash.wanted} stands on ${clash.with} already: filed as ${clash.given}.`;
+    const because =
+      clash.with === 'every system'
+        ? `${clash.wanted} is no name on every system: filed as ${clash.given}.`
+        : `${clash.wanted} stands on ${clash.with} already: filed as ${clash.given}.`;
     await record(tx, { at: clock(), kind: 'clash', intakeId, who: null, text: because });
   }
   await jobs.file(tx, intakeId, intake.station);

@@ -6,7 +6,7 @@
 export { carryOut, settle } from './carry-out.js';
 export { fileBatch } from './file-batch.js';
 export { beginFiling, tryAgain } from './file.js';
-export { planItems, planOf } from './plan.js';
+export { keepingNow, planItems, planOf } from './plan.js';
 export {
   copiesOf,
   markMissing,
@@ -19,3 +19,4 @@ export {
   writeOutcomes,
 } from './store/filed.js';
 export { filingWork } from './work.js';
+export { dayBegins } from '../rules/index.js';

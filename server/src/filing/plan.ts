@@ -9,7 +9,8 @@ import {
   planTargets,
   planText,
 } from '@tally/core/plan';
-import { foldName, type HouseRule, parseRule } from '@tally/core/rule';
+import type { Keeping } from '@tally/core/card';
+import { foldName, type HouseRule, parseRule, settingsOf } from '@tally/core/rule';
 import type { DateDoubt } from '@tally/core/capture';
 import { type Holding, mustHold } from '@tally/core/copies';
 import { formatBytes } from '@tally/core/logbook';
@@ -100,6 +101,9 @@ async function ruleNow(db: Db): Promise<RuleNow> {
   return { revision, parsed: parsed.rule };
 }
 
+/** How the house keeps structures now: what they need of a card is material. */
+export const keepingNow = async (db: Db): Promise<Keeping> => settingsOf((await currentRule(db)).rule.settings).asOnCard;
+
 /** Places that the card itself is copied to. */
 const withTheCard = (places: readonly StandingPlace[]) =>
   places.filter((place) => place.required && place.fill === 'with the card');
@@ -135,10 +139,12 @@ async function planWith(
     folders: [...plan.folders],
     left: [...plan.left],
     clashes: [...plan.clashes],
+    trees: [...plan.trees],
+    otherDays: plan.otherDays.map((one) => ({ ...one, itemIds: [...one.itemIds] })),
     numbers: [...plan.numbers],
     missing: [...plan.missing],
     unsaid: [...plan.unsaid],
-    doubts: planDoubts(items, slip, doubts),
+    doubts: planDoubts(items, slip, doubts, parsed.settings.day.begins),
     seal: sealOf(plan, slip, revision),
     beside: [...seen.beside],
     obstacles: [...away, ...tooFull],

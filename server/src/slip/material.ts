@@ -1,6 +1,7 @@
 import type { ItemView } from '@tally/contract';
 import { reasonLeft, type PlanItem, type PlanSlip } from '@tally/core/plan';
 import { dateDoubt, type DateDoubt } from '@tally/core/capture';
+import { profileOf } from '@tally/core/footage';
 import type { Db } from '../db/database.js';
 import type { Metadata } from '../media/metadata.js';
 import { itemsOf, type ListedItem } from '../seeing/index.js';
@@ -32,6 +33,7 @@ export async function planMaterial(
       captured: item.captured.local,
       camera: { make: item.make, model: item.model },
       leader: item.leader,
+      ...objectOf(item),
       taken: item.taken,
       setAside: item.setAside ?? item.aside,
       alreadyFiled: item.filedAs ?? (item.alreadyFiled?.confirmed ? item.alreadyFiled.path : null),
@@ -41,7 +43,7 @@ export async function planMaterial(
       assignment: whole(item.assignment),
       description: item.description || null,
       role: item.role,
-      profile: item.profile || null,
+      profile: profileOf(item.profile, item.clip),
       filedAs: item.filedAs,
     };
   });
@@ -56,6 +58,12 @@ export async function planMaterial(
   return { items, slip, doubts };
 }
 
+/** What an item is in its object, and what has to be kept with it. */
+const objectOf = ({ objectRole, part, parts, structure, structureRoot }: InItsObject): InItsObject => ({
+  ...{ objectRole, part, parts, structure, structureRoot },
+});
+type InItsObject = Pick<ListedItem, 'objectRole' | 'part' | 'parts' | 'structure' | 'structureRoot'>;
+
 /** What was read of a folder, as a plan needs it: everything taken. */
 export function planItemsOf(lines: readonly ReadLine[], filed: ReadonlyMap<string, string> = new Map()): PlanItem[] {
   return lines.map((line, index) => ({
@@ -66,6 +74,8 @@ export function planItemsOf(lines: readonly ReadLine[], filed: ReadonlyMap<strin
     captured: line.captured.local,
     camera: { make: line.make ?? null, model: line.model ?? null },
     leader: line.leader,
+    ...objectOf(line),
+    profile: profileOf(null, line.clip ?? null),
     taken: true,
     setAside: line.setAside,
     alreadyFiled: filed.get(line.path) ?? null,

@@ -5,6 +5,7 @@ import type {
   BelongChange,
   BodyView,
   ClearAnswer,
+  LetGoAnswer,
   ClearanceView,
   ClearRequest,
   ClockChange,
@@ -134,6 +135,11 @@ export class IntakesService {
 
   clear(id: number, ask: ClearRequest): Observable<ClearAnswer> {
     return this.http.post<ClearAnswer>(`/api/intakes/${id}/clear`, ask);
+  }
+
+  /** Lets the card go, so that it may be pulled. @param anyway also when something on it waits. */
+  letGo(id: number, anyway: boolean): Observable<LetGoAnswer> {
+    return this.http.post<LetGoAnswer>(`/api/intakes/${id}/let-go`, { anyway });
   }
 
   /** Puts the files of an intake back on the card of another, or its own, that lies in a reader. */

@@ -1,13 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { ItemView } from '@tally/contract';
 import { doubtInWords } from '@tally/core/capture';
+import { keptTogether } from '@tally/core/plan';
 import { standingInWords, standingOfItem } from '@tally/core/life';
 import { BytesPipe, CountPipe } from '../shared/amounts';
 import { FolderTree, type TreeFolder } from '../shared/folder-tree';
+import { SessionService } from '../api/session.service';
 import { View } from '../sheet/view';
 import { IntakeStore } from './intake-store';
 
 const ROWS = 250;
+const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'long' });
 
 /** What the drive will look like: the folders as a tree, then every old name beside its new one. */
 @Component({
@@ -19,7 +22,7 @@ const ROWS = 250;
       <header>
         <h2>{{ title() }}</h2>
         @if (plan()?.folders?.length) {
-          <span class="quiet">{{ plan()!.folders.length | count: 'folder' }}, {{ newFolders() }} new</span>
+          <span class="quiet">{{ tree().length | count: 'folder' }}, {{ newFolders() }} new</span>
         }
       </header>
       @for (obstacle of plan()?.obstacles ?? []; track obstacle) {
@@ -55,16 +58,27 @@ const ROWS = 250;
           }
         </div>
       }
+      @for (one of otherDays(); track $index) {
+        <p class="quiet">
+          <button type="button" class="plain" (click)="view.showAlone(one.words, one.items)">{{ one.words }}</button>
+        </p>
+      }
       @if (unsaid(); as n) {
         <p class="attention">{{ n | count: 'item' }} with something that nobody says: the house's word stands there.</p>
       }
       @if (clashes().length) {
         <div class="attention">
-          <b>{{ clashes().length | count: 'name' }} taken already.</b>
+          <b>{{ clashes().length | count: 'name' }} not as the rule says.</b>
           @for (clash of clashes().slice(0, 4); track clash.itemId) {
-            <p>
-              <code>{{ clash.wanted }}</code> stands on {{ clash.with }}: filed as <code>{{ clash.given }}</code>
-            </p>
+            @if (clash.with === 'every system') {
+              <p>
+                <code>{{ clash.wanted }}</code> cannot stand so on every system: filed as <code>{{ clash.given }}</code>
+              </p>
+            } @else {
+              <p>
+                <code>{{ clash.wanted }}</code> stands on {{ clash.with }}: filed as <code>{{ clash.given }}</code>
+              </p>
+            }
           }
           @if (clashes().length > 4) {
             <p>and {{ clashes().length - 4 }} more, marked below</p>
@@ -73,6 +87,21 @@ const ROWS = 250;
       }
     </div>
     <div class="names" tabindex="0" role="group" aria-label="Names">
+      @for (tree of parted().trees; track tree.base) {
+        <details class="kept">
+          <summary>
+            <b>{{ tree.root || 'The card' }}</b> as on the card, {{ tree.placed.length | count: 'file' }}
+          </summary>
+          <ul>
+            @for (one of tree.placed.slice(0, rows); track one.from) {
+              <li [title]="one.to">{{ one.from }}</li>
+            }
+          </ul>
+          @if (tree.placed.length > rows) {
+            <p class="quiet">and {{ tree.placed.length - rows }} more</p>
+          }
+        </details>
+      }
       @if (names().length) {
         <table>
           <caption class="visually-hidden">
@@ -218,6 +247,11 @@ const ROWS = 250;
       background: var(--straw);
       color: var(--ochre);
     }
+    .kept li {
+      padding: 2px 0;
+      font: 13px var(--font-mono);
+      overflow-wrap: anywhere;
+    }
     details {
       margin-top: 12px;
     }
@@ -235,9 +269,10 @@ const ROWS = 250;
 })
 export class Drawer {
   private readonly store = inject(IntakeStore);
+  private readonly session = inject(SessionService);
   protected readonly view = inject(View);
   protected readonly plan = this.store.plan;
-  protected readonly newFolders = computed(() => this.plan()?.folders.filter((folder) => folder.isNew).length ?? 0);
+  protected readonly newFolders = computed(() => this.tree().filter((folder) => folder.isNew).length);
   protected readonly clashes = computed(() => this.plan()?.clashes ?? []);
   protected readonly unsaid = computed(() => new Set(this.plan()?.unsaid.map(({ itemId }) => itemId)).size);
   /** Doubtful dates, those for the same reason together. */
@@ -246,6 +281,15 @@ export class Drawer {
     for (const { doubt, itemId: id } of this.plan()?.doubts ?? []) reasons.set(doubt, [...(reasons.get(doubt) ?? []), { id }]);
     return [...reasons].map(([doubt, items]) => ({ words: doubtInWords(doubt), items }));
   });
+  /** Items that are filed under another day than that on which they were taken. */
+  protected readonly otherDays = computed(() =>
+    (this.plan()?.otherDays ?? []).map(({ day, because, itemIds }) => ({
+      items: itemIds.map((id) => ({ id })),
+      words: `${itemIds.length} filed under ${DAY.format(Date.parse(day))}: ${
+        because === 'the day begins later' ? `the day begins at ${this.session.dayBegins()}` : because
+      }`,
+    })),
+  );
   /** What does not stand on the drive by this intake, and what is true of it now. */
   protected readonly left = computed(() => {
     const card = this.card();
@@ -271,21 +315,30 @@ export class Drawer {
   protected readonly names = computed(() => {
     const clashed = new Set(this.clashes().map((clash) => clash.itemId));
     const leaf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
-    return this.placements()
-      .slice(0, ROWS)
+    return this.parted()
+      .named.slice(0, ROWS)
       .map(({ itemId, from, to }) => ({ from, to, old: leaf(from), name: leaf(to), clash: clashed.has(itemId) }));
   });
-  protected readonly more = computed(() => this.placements().length - ROWS);
+  protected readonly more = computed(() => this.parted().named.length - ROWS);
+  protected readonly rows = ROWS;
+  /** What is kept as on the card is one line that opens; the rest have names of the house. */
+  protected readonly parted = computed(() => keptTogether(this.placements()));
 
   /** The folders that are filed into. */
   protected readonly tree = computed<TreeFolder[]>(() => {
     const counts = new Map<string, number>();
-    for (const { to } of this.placements()) {
+    for (const { to } of this.parted().named) {
       const folder = parentOf(to);
       counts.set(folder, (counts.get(folder) ?? 0) + 1);
     }
     const isNew = new Set(this.plan()?.folders.flatMap((folder) => (folder.isNew ? [folder.path] : [])));
-    return [...counts].map(([path, items]) => ({ path, items, isNew: isNew.has(path) }));
+    const kept = this.parted().trees.map(({ base, placed }) => ({
+      ...{ path: base, items: placed.length, asOnCard: true },
+      isNew: isNew.has(base) || placed.every(({ to }) => isNew.has(parentOf(to))),
+    }));
+    const bases = new Set(kept.map(({ path }) => path));
+    const named = [...counts].filter(([path]) => !bases.has(path));
+    return [...kept, ...named.map(([path, items]) => ({ path, items, isNew: isNew.has(path) }))];
   });
   protected words(item: ItemView): string {
     return standingInWords(item, this.card());

@@ -26,6 +26,7 @@ const PLAN: PlanView = {
   ...{
     left: [],
     clashes: [],
+    trees: [],
     numbers: [],
     missing: [],
     unsaid: [],
@@ -128,7 +129,7 @@ describe('the drawer', () => {
     });
     const text = (await render(Drawer)).text();
     for (const words of [
-      '1 name taken already.',
+      '1 name not as the rule says.',
       'a.jpg stands on the drive: filed as a-2.jpg',
       '/mnt/second is not there',
       '1 item not filed',
@@ -265,8 +266,9 @@ describe('a tile', () => {
   });
 
   it('wears its companions and its length', async () => {
-    expect((await tile({}, [item(2, { kind: 'raw' })])).text()).toContain('+raw');
-    expect((await tile({ kind: 'video', durationMs: 42_000 }, [item(2, { kind: 'sidecar' })])).text()).toContain('42 s +sidecar');
+    expect((await tile({}, [item(2, { kind: 'raw', objectRole: 'raw' })])).text()).toContain('raw');
+    const clip = await tile({ kind: 'video', durationMs: 42_000 }, [item(2, { kind: 'sidecar', objectRole: 'sidecar' })]);
+    expect(clip.text()).toContain('42 s · sidecar');
   });
 
   it('has a drawn shape where there is no picture', async () => {

@@ -49,6 +49,7 @@ const PLAN = {
   folders: [],
   left: [],
   clashes: [],
+  trees: [],
   numbers: [],
   missing: [],
   unsaid: [],

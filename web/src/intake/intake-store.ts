@@ -52,6 +52,8 @@ export class IntakeStore extends SheetSource {
   /** Is there no such intake? */
   readonly notThere = signal(false);
   readonly busy = signal(false);
+  /** Is the card being let go? */
+  readonly lettingGo = signal(false);
   /** Is the plan on screen older than what was said since? */
   readonly planning = signal(true);
 
@@ -83,7 +85,7 @@ export class IntakeStore extends SheetSource {
   readonly material = computed(() => this.items().filter((item) => item.setAside === null));
   readonly setAside = computed(() => this.items().filter((item) => item.setAside !== null));
 
-  readonly tiles = computed<Tile[]>(() => tilesOf(this.material()));
+  readonly tiles = computed<Tile[]>(() => tilesOf(this.items()));
 
   /** Has anybody said that some items belong elsewhere than the slip says? */
   readonly isSplit = computed(() => this.material().some((item) => item.assignment ?? item.contributor));
@@ -131,7 +133,6 @@ export class IntakeStore extends SheetSource {
       odd: material.filter((item) => item.remark ?? item.problem).length,
       twins: material.filter((item) => item.twinOf).length,
       namesakes: material.filter((item) => item.namesake && !item.filedAs).length,
-      doubtful: material.filter((item) => item.captured.doubt && item.kind !== 'sidecar' && item.kind !== 'other').length,
     };
   });
 
@@ -322,6 +323,16 @@ export class IntakeStore extends SheetSource {
     });
   }
 
+  /** Lets the card go, so that it may be pulled. */
+  letGo(anyway: boolean): void {
+    if (this.lettingGo()) return;
+    this.lettingGo.set(true);
+    this.service
+      .letGo(this.id, anyway)
+      .pipe(finalize(() => this.lettingGo.set(false)))
+      .subscribe({ error: (error: unknown) => this.complain(error) });
+  }
+
   giveBack(then: () => void): void {
     this.service.giveBack(this.id).subscribe({ next: then, error: (error: unknown) => this.complain(error) });
   }
@@ -440,6 +451,7 @@ function changesThePlan(before: readonly ItemView[], changed: readonly ItemView[
       item.description,
       item.role,
       item.profile,
+      item.clip,
     ];
   return changed.some((item) => JSON.stringify(planned(item)) !== JSON.stringify(planned(known.get(item.id))));
 }

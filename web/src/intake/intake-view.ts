@@ -25,6 +25,8 @@ import { ClockDialog } from './clock-dialog';
 import { Closer } from '../closer/closer';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
+import { PullDialog } from './pull-dialog';
+import { pullingOfView } from '../shared/pull-lamp';
 import { GiveBackDialog } from './give-back-dialog';
 import { IntakeStore } from './intake-store';
 import { SheetSource } from '../sheet/sheet-source';
@@ -53,6 +55,7 @@ const CLOSER = { closer: true } as const;
     NotThere,
     AsideDialog,
     GiveBackDialog,
+    PullDialog,
     Slip,
     ViewBar,
     Sheet,
@@ -71,7 +74,7 @@ const CLOSER = { closer: true } as const;
     @if (store.notThere()) {
       <ts-not-there class="whole" what="There is no such intake" />
     }
-    <ts-slip (clocks)="clocks.set(true)" (ask)="belonging.set($event)" />
+    <ts-slip (clocks)="clocks.set(true)" (pull)="pull()" (ask)="belonging.set($event)" />
     <div class="middle">
       <div class="work">
         <ts-view-bar
@@ -93,6 +96,9 @@ const CLOSER = { closer: true } as const;
       (clear)="clearing.set({ items: undefined })"
       (aside)="aside.set($event)"
     />
+    @if (pulling()) {
+      <ts-pull-dialog (done)="pulling.set(false)" (accept)="pulling.set(false); store.letGo(true)" />
+    }
     @if (givingBack()) {
       <ts-give-back-dialog
         (done)="givingBack.set(false)"
@@ -310,6 +316,16 @@ export class IntakeView {
     });
   }
 
+  /** Lets the card go; while something on it waits, that is asked first. */
+  protected pull(): void {
+    const intake = this.store.intake();
+    if (!intake?.present || !intake.reader?.letsGo) return;
+    if (pullingOfView(intake).waits) this.pulling.set(true);
+    else this.store.letGo(false);
+  }
+
+  protected readonly pulling = signal(false);
+
   protected key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
     // Keys belong to what is on top: what is under a dialog hears none of them.
@@ -350,6 +366,7 @@ export class IntakeView {
       d: () => this.describe(),
       b: () => this.belonging.set(subject.length ? subject : null),
       c: () => this.clocks.set(true),
+      g: () => this.pull(),
       u: () => acts.undo(),
       U: () => acts.redo(),
       '?': () => this.help.set(true),
@@ -385,6 +402,7 @@ export class IntakeView {
       this.changed() ||
       this.clocks() ||
       this.givingBack() ||
+      this.pulling() ||
       [this.clearing(), this.belonging(), this.aside()].some((what) => what !== null),
   );
 

@@ -15,6 +15,7 @@ export const KEYS: readonly { readonly title: string; readonly keys: readonly (r
       ['Shift T', 'turn a quarter left'],
       ['B', 'belongs to another assignment'],
       ['C', 'clock and cameras'],
+      ['G', 'let the card go'],
       ['U', 'undo'],
       ['Shift U', 'do again'],
     ],

@@ -1,11 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { PopoverModule } from 'primeng/popover';
-import type { ItemView } from '@tally/contract';
+import type { ItemView, PlanView } from '@tally/contract';
 import { partNames } from '@tally/core/logbook';
 import { shiftInWords } from '@tally/core/capture';
+import { cardInWords } from '@tally/core/reader';
 import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
+import { PullLamp, pullingOfView } from '../shared/pull-lamp';
 import { AssignmentPicker } from './assignment-picker';
 import { ContributorPicker } from './contributor-picker';
 import { membersOf, type Tile } from '../sheet/tiles';
@@ -17,7 +19,7 @@ import { Presence } from './presence';
 /** The slip: one sentence with words to fill in, and under it what the card comes to. */
 @Component({
   selector: 'ts-slip',
-  imports: [PopoverModule, RouterLink, BytesPipe, ContributorPicker, AssignmentPicker, LabelPicker],
+  imports: [PopoverModule, RouterLink, BytesPipe, PullLamp, ContributorPicker, AssignmentPicker, LabelPicker],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (store.intake(); as intake) {
@@ -148,7 +150,19 @@ import { Presence } from './presence';
             {{ counts().odd }} with something odd
           </button>
         }
-        @if (!intake.present && intake.state === 'open') {
+        @for (one of card()?.attention ?? []; track one) {
+          <span class="attention">{{ one }}</span>
+        }
+        @if (card()?.says; as words) {
+          <span>{{ words }}</span>
+        }
+        <ts-pull-lamp [intake]="intake" />
+        @if (canLetGo()) {
+          <button type="button" class="plain" [disabled]="store.lettingGo()" (click)="pull.emit()">
+            {{ store.lettingGo() ? 'letting it go…' : 'Let it go' }}
+          </button>
+        }
+        @if (!intake.present && intake.state === 'open' && intake.letGo !== 'done') {
           <span class="attention">The card is not in the reader</span>
         }
         <a [routerLink]="['/logbook', intake.id]" class="record">Intake {{ intake.number }}</a>
@@ -289,6 +303,18 @@ export class Slip {
 
   private readonly presence = inject(Presence, { optional: true });
   readonly clocks = output();
+  readonly pull = output();
+  /** What the system says of the card, as long as it is in a reader. */
+  protected readonly card = computed(() => {
+    const intake = this.store.intake();
+    return intake?.present && intake.reader ? cardInWords(intake.reader) : null;
+  });
+  protected readonly canLetGo = computed(() => {
+    const intake = this.store.intake();
+    if (!intake?.present || !intake.reader?.letsGo) return false;
+    const { standing, waits } = pullingOfView(intake);
+    return standing === 'let it go' || waits;
+  });
   /** Somebody wants to say whose these are. */
   readonly ask = output<readonly Tile[]>();
 
@@ -380,8 +406,8 @@ export class Slip {
   protected readonly verb = computed(() => (this.open() || this.store.intake()?.state === 'filing' ? 'goes to' : 'went to'));
 
   private readonly all = computed(() => {
-    const planned = this.store.plan()?.folders ?? [];
-    if (planned.length) return planned.map(({ path, isNew }) => ({ path, isNew }));
+    const planned = plannedFolders(this.store.plan());
+    if (planned.length) return planned;
     const filed = new Set(
       this.store.items().flatMap((item) => (item.filedAs ? [item.filedAs.slice(0, item.filedAs.lastIndexOf('/'))] : [])),
     );
@@ -405,4 +431,16 @@ export class Slip {
     if (already && !taken) return 'nowhere: everything on it is already filed';
     return 'nowhere yet: nothing is taken';
   });
+}
+
+/** Folders that are filed into; of what is kept as on the card only that below which it stands. */
+function plannedFolders(plan: PlanView | null): { path: string; isNew: boolean }[] {
+  const bases = plan?.trees.map(({ base }) => base) ?? [];
+  const isBelow = (path: string) => bases.some((base) => base === '' || path === base || path.startsWith(`${base}/`));
+  const folders = plan?.folders ?? [];
+  const kept = [...new Set(bases)].map((path) => ({
+    path,
+    isNew: folders.filter((one) => one.path === path || one.path.startsWith(`${path}/`)).every(({ isNew }) => isNew),
+  }));
+  return [...kept, ...folders.filter(({ path }) => !isBelow(path)).map(({ path, isNew }) => ({ path, isNew }))];
 }

@@ -4,6 +4,8 @@ export interface TreeFolder {
   readonly path: string;
   readonly isNew: boolean;
   readonly items: number;
+  /** Below it stand the card's own folders and names. */
+  readonly asOnCard?: boolean;
 }
 
 /** Folders as a tree with their parents, new ones marked, and a few that stand beside them. */
@@ -18,6 +20,9 @@ export interface TreeFolder {
           <span class="mono">{{ branch.name }}</span>
           @if (branch.isNew) {
             <b>new</b>
+          }
+          @if (branch.asOnCard) {
+            <span class="quiet">as on the card</span>
           }
           @if (branch.items) {
             <span class="n">{{ branch.items }}</span>
@@ -79,6 +84,7 @@ export class FolderTree {
         name: path.slice(path.lastIndexOf('/') + 1),
         isNew: targets.get(path)?.isNew ?? false,
         items: targets.get(path)?.items ?? 0,
+        asOnCard: targets.get(path)?.asOnCard ?? false,
       }));
   });
   protected readonly shown = computed(() => this.branches().slice(0, this.limit()));

@@ -59,6 +59,7 @@ export const SESSION: Session = {
   house: 'Ostrel Bay Tidelands Trust',
   zone: 'Europe/London',
   dates: 'day first',
+  dayBegins: '00:00',
   now: '2026-04-21T16:42:00.000Z',
 };
 
@@ -74,6 +75,9 @@ export const INTAKE: IntakeSummary = {
     paused: false,
     parts: [],
     handedIn: false,
+    readThrough: true,
+    reader: null,
+    letGo: null,
     clearedAt: null,
   },
   card: { id: 3, label: 'C-014', volume: 'HALDEN_M4', onInsert: 'show' },
@@ -104,7 +108,8 @@ export const item = (id: number, change: Partial<ItemView> = {}): ItemView => ({
     copies: [],
   },
   ...{ twinOf: null, namesake: null, contributor: null, assignment: null, verdict: null, description: '', turned: 0 },
-  ...{ role: null, profile: '' },
+  ...{ role: null, profile: '', objectRole: 'leader', part: null, parts: null, structure: 'dcf', structureRoot: null },
+  ...{ series: null, clip: null },
   ...{ useFromMs: null, useToMs: null, sharpness: null, look: null },
   ...change,
 });

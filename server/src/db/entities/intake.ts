@@ -1,5 +1,6 @@
 import type { CaptureSource } from '@tally/core/capture';
-import type { Kind } from '@tally/core/card';
+import type { Kind, ObjectRole, StructureName } from '@tally/core/card';
+import type { ClipSays } from '@tally/core/footage';
 import type { IntakeState } from '@tally/core/copies';
 import type { AsideReason } from '@tally/core/life';
 import type { RuleSource } from '@tally/core/rule';
@@ -82,6 +83,7 @@ export type IntakeTotals = Pick<
 @Entity('intake')
 @Check('intake_state', `state in ('open', 'filing', 'tallied', 'needs attention', 'closed')`)
 @Check('intake_halt', `halt in ('pause', 'stop')`)
+@Check('intake_let_go', `let_go in ('asked', 'done')`)
 @Index('intake_unread', ['station'], { where: 'present and not read_through' })
 @Index('intake_lying', ['station', 'sourcePath'])
 @Index('intake_received', ['receivedAt', 'id'])
@@ -128,6 +130,13 @@ export class Intake {
   /** When its card was cleared, if it was. */
   @Column({ type: 'timestamptz', nullable: true })
   clearedAt!: Date | null;
+
+  /** What the system says of its card where it lies, or lay. */
+  @Column({ type: 'jsonb', nullable: true })
+  reader!: object | null;
+
+  @Column({ name: 'let_go', type: 'text', nullable: true })
+  letGo!: 'asked' | 'done' | null;
 
   /** What a person wants of a filing: to pause or to stop. */
   @Column({ type: 'text', nullable: true })
@@ -226,6 +235,7 @@ export class IntakePart {
 @Check('item_aside', `aside in ('unreadable', 'gone', 'not ours')`)
 @Check('item_kind', `kind in ('photo', 'raw', 'video', 'sound', 'sidecar', 'other')`)
 @Check('item_verdict', `verdict in ('select', 'reshoot', 'hold')`)
+@Check('item_object_role', `object_role in ('leader', 'part', 'raw', 'sound', 'sidecar', 'proxy', 'thumbnail', 'index', 'edit')`)
 @Check('item_role', `role in ('main', 'supporting')`)
 @Index('item_identity', ['bytes', 'modifiedAt'])
 export class Item {
@@ -258,8 +268,34 @@ export class Item {
   @Column({ type: 'text' })
   kind!: Kind;
 
+  /** Path of the file that leads its object. */
   @Column({ type: 'text' })
   leader!: string;
+
+  @Column({ type: 'text', default: 'leader' })
+  objectRole!: ObjectRole;
+
+  /** Which part of one recording, and of how many. */
+  @Column({ type: 'integer', nullable: true })
+  part!: number | null;
+
+  @Column({ type: 'integer', nullable: true })
+  parts!: number | null;
+
+  @Column({ type: 'text', default: 'dcf' })
+  structure!: StructureName;
+
+  /** Folder on the card that has to be kept together with all below it. */
+  @Column({ type: 'text', nullable: true })
+  structureRoot!: string | null;
+
+  /** Exposures of one numbered series share it. */
+  @Column({ type: 'text', nullable: true })
+  series!: string | null;
+
+  /** What a clip or recording says of itself; see core/footage. */
+  @Column({ type: 'jsonb', nullable: true })
+  clip!: ClipSays | null;
 
   @Column({ type: 'text', nullable: true })
   setAside!: string | null;
