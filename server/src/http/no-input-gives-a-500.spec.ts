@@ -143,6 +143,7 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'POST /api/intakes/:id/halt': { wish: 'pause' },
   'POST /api/intakes/:id/clear': { files: 1, items: [itemId], letGo: true, keep: false, sure: true },
   'POST /api/intakes/:id/restore': { cardOf: intakeId },
+  'POST /api/intakes/:id/let-go': { anyway: true },
   'PATCH /api/intakes/:id/slip': { ...test.slip, cardLabel: 'C-9', onInsert: 'show' },
   'PATCH /api/intakes/:id/taken': { itemIds: [itemId], taken: true },
   'PATCH /api/intakes/:id/aside': { itemIds: [itemId], reason: 'gone' },

@@ -22,9 +22,9 @@ describe('a card in its tray', () => {
     (await render(CardTile, { intake: { ...INTAKE, receivedAt: now(), ...change }, ...(progress ? { progress } : {}) })).text();
 
   it('says whose it is, what it is, and how large', async () => {
-    expect(await tileText({})).toContain('C-014 do not pull Ines BarrowHALDEN_M42 items, 4.30 MB');
+    expect(await tileText({})).toContain('C-014do not pullInes BarrowHALDEN_M42 items, 4.30 MB');
     expect(await tileText({ contributor: null, card: { id: 1, label: null, volume: 'X' } })).toContain(
-      'no label do not pull Who is this from?',
+      'no labeldo not pullWho is this from?',
     );
   });
 

@@ -27,6 +27,7 @@ const PLAN: PlanView = {
     left: [],
     clashes: [],
     trees: [],
+    otherDays: [],
     numbers: [],
     missing: [],
     unsaid: [],

@@ -50,6 +50,7 @@ const PLAN = {
   left: [],
   clashes: [],
   trees: [],
+  otherDays: [],
   numbers: [],
   missing: [],
   unsaid: [],
