@@ -87,7 +87,7 @@ async function journey() {
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
   await page.getByRole('link').filter({ hasText: 'ORRERY_REEL' }).first().click();
   await page.getByRole('option').filter({ hasText: 'proxy' }).first().waitFor();
-  await choose('who?', 'Who took these?', 'Sefa', 'Sefa Tuiasosopo');
+  await choose('whom?', 'Who took these?', 'Sefa', 'Sefa Tuiasosopo');
   await choose('what?', 'What were these shot for?', 'tide', 'Tide gate repair');
   await page.getByText('PRIVATE/ORRROOT as on the card').click();
   await shot('kept-whole');
@@ -95,7 +95,7 @@ async function journey() {
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
   await page.getByRole('link').filter({ hasText: 'PELLET_A2' }).first().click();
   await page.getByRole('option').filter({ hasText: '3 parts' }).first().dblclick();
-  await page.getByRole('dialog', { name: 'Look closer' }).getByText('Part 2 of 3').waitFor();
+  await page.getByRole('dialog', { name: 'Look closer' }).getByText('Part 1 of 3').waitFor();
   await shot('chapters');
   await page.keyboard.press('Escape');
   for (const volume of ['ORRERY_REEL', 'PELLET_A2']) await move(volume, 'out');

@@ -15,7 +15,7 @@ test('a cinema card goes whole: one line that opens, proven, let go, pulled; equ
   await expect(page.getByRole('option').filter({ hasText: 'sidecar · proxy · thumbnail' })).toHaveCount(3);
   await expect(page.getByRole('heading', { name: 'Index of PRIVATE/ORRROOT' })).toBeVisible();
   await expect(page.getByText('Brackwater 4, slot')).toBeVisible();
-  await choose(page, 'who?', 'Who took these?', 'Sefa', 'Sefa Tuiasosopo');
+  await choose(page, 'whom?', 'Who took these?', 'Sefa', 'Sefa Tuiasosopo');
   await choose(page, 'what?', 'What were these shot for?', 'tide', 'Tide gate repair');
   const tree = page.getByText('PRIVATE/ORRROOT as on the card, 14 files');
   await tree.click();
@@ -56,10 +56,12 @@ test('a recording in chapters is one tile and plays through; its number is one',
   await expect(page.getByText('8 files set aside')).toBeVisible();
   await long.dblclick();
   const closer = page.getByRole('dialog', { name: 'Look closer' });
+  await expect(closer.getByText('Part 1 of 3')).toBeVisible();
+  await closer.getByRole('button', { name: 'Part 2', exact: true }).click();
   await expect(closer.getByText('Part 2 of 3')).toBeVisible();
   await expectAccessible(page);
   await page.keyboard.press('Escape');
-  await choose(page, 'who?', 'Who took these?', 'Halvard', 'Halvard Moss');
+  await choose(page, 'whom?', 'Who took these?', 'Halvard', 'Halvard Moss');
   await choose(page, 'what?', 'What were these shot for?', 'reed', 'Reed planting day');
   const numbers = page.getByRole('row', { name: /PE0\d0021\.MP4/ });
   await expect(numbers).toHaveCount(3);

@@ -105,7 +105,7 @@ test('raw and JPEG are one tile, and take one number', async ({ page }) => {
   await expect(page.getByText(/32 tally in/)).toBeVisible({ timeout: 30_000 });
   await page.getByRole('button', { name: 'Give back' }).click();
   const back = page.getByRole('dialog', { name: /^Give .* back\?$/ });
-  await expect(back).toContainText('Pull it out of the reader first.');
+  await expect(back).toContainText('Let it go first, then pull it out of the reader.');
   await expect(back).toContainText('it still holds all 32 files');
   await expectAccessible(page);
   await back.getByRole('button', { name: 'Give back' }).click();
