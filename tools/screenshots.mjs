@@ -234,7 +234,7 @@ async function handIn() {
   await say('Who took these?', 'Ines Barrow');
   await say('What are they from?', 'Reed planting day');
   await page.locator('input[webkitdirectory]').setInputFiles(join(house.reader, 'reader/HALDEN_M4'));
-  await page.getByText('44 to hand in').waitFor();
+  await page.getByText('45 to hand in').waitFor();
   await shot('hand-in');
   await page.goto(`${base}/desk`);
 }

@@ -94,7 +94,7 @@ const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', 
           </summary>
           <ul>
             @for (one of tree.placed.slice(0, rows); track one.from) {
-              <li [title]="one.to">{{ one.from }}</li>
+              <li [title]="one.to">{{ tree.root ? one.from.slice(tree.root.length + 1) : one.from }}</li>
             }
           </ul>
           @if (tree.placed.length > rows) {
