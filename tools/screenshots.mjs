@@ -96,6 +96,7 @@ async function journey() {
   await page.getByRole('link').filter({ hasText: 'PELLET_A2' }).first().click();
   await page.getByRole('option').filter({ hasText: '3 parts' }).first().dblclick();
   await page.getByRole('dialog', { name: 'Look closer' }).getByText('Part 1 of 3').waitFor();
+  await page.waitForTimeout(1500);
   await shot('chapters');
   await page.keyboard.press('Escape');
   for (const volume of ['ORRERY_REEL', 'PELLET_A2']) await move(volume, 'out');

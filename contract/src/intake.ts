@@ -282,6 +282,7 @@ const placement = z.object({
   bytes: z.number(),
   n: z.number().int().nullable(),
   scope: z.string().nullable(),
+  base: z.string().optional(),
 });
 
 export const PlanView = z.object({

@@ -1,6 +1,6 @@
-/** One file of a folder. */
+/** One file of a folder, or below it. */
 export interface Checksum {
-  /** Name in the folder, no `/`. */
+  /** Path from the folder: its name; `/` between folders where it lies below. */
   readonly name: string;
   /** XXH128 as 32 lower-case hexadecimal digits. */
   readonly hash: string;
@@ -16,14 +16,16 @@ export const CHECKSUM_FILE = 'checksums.xxh128';
  */
 export function writeChecksums(entries: readonly Checksum[]): string {
   for (const { name, hash } of entries) {
-    if (!LINE.test(`${hash}  ${name}`)) throw new RangeError(`${JSON.stringify(name)} cannot stand in a checksum list`);
+    if (!LINE.test(`${hash}  ${name}`) || !isBelow(name))
+      throw new RangeError(`${JSON.stringify(name)} cannot stand in a checksum list`);
   }
   const sorted = [...entries].sort((a, b) => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
   return sorted.map(({ name, hash }) => `${hash}  ${name}\n`).join('');
 }
 
 // eslint-disable-next-line no-control-regex -- control characters are what must not be there
-const LINE = /^([0-9a-f]{32}) [ *]([^/\\\u0000-\u001f]+)$/;
+const LINE = /^([0-9a-f]{32}) [ *]([^\\\u0000-\u001f]+)$/;
+const isBelow = (path: string) => path.split('/').every((part) => part !== '' && part !== '.' && part !== '..');
 
 /** Reads a list back; null when any line is something else: then it is not one of ours. */
 export function readChecksums(text: string): Checksum[] | null {
@@ -31,7 +33,7 @@ export function readChecksums(text: string): Checksum[] | null {
   for (const line of text.split(/\r?\n/)) {
     if (line === '') continue;
     const match = LINE.exec(line);
-    if (!match) return null;
+    if (!match || !isBelow(match[2]!)) return null;
     entries.push({ hash: match[1]!, name: match[2]! });
   }
   return entries;

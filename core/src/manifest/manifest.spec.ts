@@ -26,7 +26,14 @@ describe('a checksum list', () => {
     );
   });
 
-  it.each(['a\nb.jpg', 'a/b.jpg', 'a\\b.jpg', ''])('%j cannot stand in one', (name) =>
+  it('what lies below is written with its folders', () => {
+    const list = writeChecksums([{ name: 'CLIP/A.MP4', hash: HASH }]);
+    expect(list).toBe(`${HASH}  CLIP/A.MP4\n`);
+    expect(readChecksums(list)).toEqual([{ name: 'CLIP/A.MP4', hash: HASH }]);
+    expect(readChecksums(`${HASH}  ../A.MP4\n`)).toBeNull();
+  });
+
+  it.each(['a\nb.jpg', '/b.jpg', 'a//b.jpg', 'a/../b.jpg', './b.jpg', 'a\\b.jpg', ''])('%j cannot stand in one', (name) =>
     expect(() => writeChecksums([{ name, hash: HASH }])).toThrow(RangeError),
   );
 

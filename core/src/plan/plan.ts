@@ -41,6 +41,8 @@ export interface Placement {
   /** Number in the sequence and the scope it was drawn from; null where the rule has none. */
   readonly n: number | null;
   readonly scope: string | null;
+  /** Folder below which it stands as on the card; absent when it has a name of the house. */
+  readonly base?: string | undefined;
 }
 
 export interface PlannedFolder {
@@ -199,7 +201,16 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
       }
       here.add(foldName(name));
       const folder = spelling(wished, drive);
-      placements.push({ itemId: item.id, from: item.path, folder, name, bytes: item.bytes, n: null, scope: null });
+      placements.push({
+        itemId: item.id,
+        from: item.path,
+        folder,
+        name,
+        bytes: item.bytes,
+        n: null,
+        scope: null,
+        base: spelling(tree.base, drive),
+      });
       put(key, folder, item.bytes);
     }
   }

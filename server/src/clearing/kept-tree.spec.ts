@@ -1,8 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, rename, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { theIntake } from '../house/index.js';
+import { writeManifests } from '../proving/index.js';
 import { currentRule, saveRule } from '../rules/index.js';
 import { itemsOf, takeItems } from '../seeing/index.js';
 import { makeCard, put } from '../testing/cards.js';
@@ -56,6 +57,13 @@ describe('a structure that has to stay whole', () => {
     const { base } = view.trees[0]!;
     for (const place of ['shared', 'second']) isEqual(join(placeRoot(place), base), card);
     expect(new Set(await statesOf(id))).toEqual(new Set(['tallied']));
+    // What explains it stands once, beside the tree: nothing of ours lies between the card's files.
+    await writeManifests(test.house);
+    isEqual(join(placeRoot('shared'), base, 'PRIVATE'), join(card, 'PRIVATE'));
+    expect((await readdir(join(placeRoot('shared'), base))).sort()).toEqual(
+      ['PRIVATE', 'ascmhl', 'checksums.xxh128', `intake-${(await theIntake(test.house, id)).number}.json`].sort(),
+    );
+    tool('sh', '-c', `cd "${join(placeRoot('shared'), base)}" && xxhsum --quiet -c checksums.xxh128`);
 
     const { safe, files } = await clearanceNow(test.house, id, true, null);
     expect([safe, files]).toEqual([true, 10]);

@@ -172,6 +172,8 @@ describe('a line that falls silent', () => {
       // A beat every two seconds, an answer within four; the rest is for a busy machine.
       expect(stopped).toBeLessThan(15_000);
       await held;
+      // The other line has a beat of its own: mended before that one noticed, it would never have been silent.
+      await sleep(7_000);
       heard.length = 0;
       relay.mend();
       await until(() => Promise.resolve(heard.includes('again')));

@@ -20,6 +20,7 @@ import { Stations1764700000000 } from './migrations/1764700000000-stations.js';
 import { SetAside1764800000000 } from './migrations/1764800000000-set-aside.js';
 import { Objects1764900000000 } from './migrations/1764900000000-objects.js';
 import { Readers1765000000000 } from './migrations/1765000000000-readers.js';
+import { KeptLists1765100000000 } from './migrations/1765100000000-kept-lists.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -56,6 +57,7 @@ export function dataSource(
       ...[First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
       ...[Lending1764400000000, Rooms1764600000000, Stations1764700000000, SetAside1764800000000, Objects1764900000000],
       Readers1765000000000,
+      KeptLists1765100000000,
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,

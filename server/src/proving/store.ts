@@ -42,6 +42,9 @@ export async function lockFolder(db: Db, placeId: string, foldedFolder: string):
   await holdUntilEnd(db, 'beside', `${placeId}:${foldedFolder}`);
 }
 
+/** Path of a file from where its lists stand: its name, or what it is called as on the card. */
+const BELOW = `ltrim(substr(f.folder, length(f.list_folder) + 1) || '/' || f.name, '/')`;
+
 /** A file of a folder that tallies. */
 export interface TalliedFile {
   readonly name: string;
@@ -55,9 +58,9 @@ export interface TalliedFile {
 /** Every file of a folder whose copy at a place tallies, whatever intake it came by. */
 export async function talliedIn(db: Db, foldedFolder: string, placeId: string): Promise<TalliedFile[]> {
   return db.query(
-    `select f.name, encode(f.hash, 'hex') as hash, f.bytes, i.modified_at as "modifiedAt", coalesce(c.tallied_at, f.filed_at) as "talliedAt"
+    `select ${BELOW} as name, encode(f.hash, 'hex') as hash, f.bytes, i.modified_at as "modifiedAt", coalesce(c.tallied_at, f.filed_at) as "talliedAt"
      from filed_item f join copy c on c.filed_item_id = f.id join item i on i.id = f.item_id
-     where f.folded_folder = $1 and c.place_id = $2 and c.state = 'tallied' and f.hash is not null order by f.name`,
+     where f.folded_list_folder = $1 and c.place_id = $2 and c.state = 'tallied' and f.hash is not null order by 1`,
     [foldedFolder, placeId],
   );
 }
@@ -66,7 +69,7 @@ export async function talliedIn(db: Db, foldedFolder: string, placeId: string): 
 export async function recordedItems(db: Db, intakeId: number, folder: string): Promise<IntakeRecord['items']> {
   const instant = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
   return db.query(
-    `select f.name, i.path as "from", f.bytes, i.kind, encode(f.hash, 'hex') as xxh128, ${instant('f.filed_at')} as "filedAt",
+    `select ${BELOW} as name, i.path as "from", f.bytes, i.kind, encode(f.hash, 'hex') as xxh128, ${instant('f.filed_at')} as "filedAt",
        ${instant('i.modified_at')} as "modifiedAt",
        json_build_object('local', i.captured_local, 'offsetMinutes', i.captured_offset, 'source', i.capture_source,
          'original', i.capture_original, 'camera', i.camera_local) as captured,
@@ -76,7 +79,7 @@ export async function recordedItems(db: Db, intakeId: number, folder: string): P
        i.verdict, i.description, i.role, i.profile
      from filed_item f join item i on i.id = f.item_id
      left join contributor k on k.id = i.contributor_id left join assignment a on a.id = i.assignment_id
-     where f.intake_id = $1 and f.folder = $2 and f.hash is not null order by f.name`,
+     where f.intake_id = $1 and f.list_folder = $2 and f.hash is not null order by 1`,
     [intakeId, folder],
   );
 }

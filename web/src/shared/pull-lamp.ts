@@ -32,6 +32,9 @@ export const pullingOfView = (intake: IntakeSummary): Pulling =>
     }
   `,
   styles: `
+    :host {
+      display: inline-flex;
+    }
     .lamp {
       display: inline-flex;
       align-items: center;

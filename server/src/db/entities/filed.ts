@@ -45,6 +45,14 @@ export class FiledItem {
   @Column({ type: 'text' })
   name!: string;
 
+  /** Where the lists stand that explain it: its folder, or the one below which it stands as on the card. */
+  @Column({ type: 'text' })
+  listFolder!: string;
+
+  @Index('filed_item_list')
+  @Column({ type: 'text' })
+  foldedListFolder!: string;
+
   /** Folder and name folded (letter case, Unicode form): no two filed items may share it. */
   @Index('filed_item_path', { unique: true })
   @Column({ type: 'text' })

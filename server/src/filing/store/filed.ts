@@ -27,8 +27,8 @@ export async function promise(
     const copies = some.flatMap((p) => placesOf(p).map((placeId) => [p, placeId] as const));
     await db.query(
       `with filed as (
-         insert into filed_item (intake_id, item_id, folder, folded_folder, name, folded_path, n, bytes)
-         select $1, p.* from unnest($2::int[], $3::text[], $4::text[], $5::text[], $6::text[], $7::int[], $8::bigint[]) as p
+         insert into filed_item (intake_id, item_id, folder, folded_folder, name, folded_path, n, bytes, list_folder, folded_list_folder)
+         select $1, p.* from unnest($2::int[], $3::text[], $4::text[], $5::text[], $6::text[], $7::int[], $8::bigint[], $11::text[], $12::text[]) as p
          returning id, item_id)
        insert into copy (filed_item_id, place_id, state) select filed.id, c.place_id, 'waiting'
        from filed join unnest($9::int[], $10::text[]) as c(item_id, place_id) on c.item_id = filed.item_id`,
@@ -43,6 +43,8 @@ export async function promise(
         some.map((p) => p.bytes),
         copies.map(([p]) => p.itemId),
         copies.map(([, placeId]) => placeId),
+        some.map((p) => p.base ?? p.folder),
+        some.map((p) => foldName(p.base ?? p.folder)),
       ],
     );
   }
