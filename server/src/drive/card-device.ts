@@ -9,7 +9,7 @@ const execute = promisify(execFile);
 const LOOK_MS = 5_000;
 const LET_GO_MS = 60_000;
 /** Something may still look at it for a moment: a picture being shown. */
-const BUSY_TRIES = 10;
+const BUSY_TRIES = 6;
 const BUSY_WAIT_MS = 500;
 
 /** The house's own commands, `{folder}` for the card's folder. */

@@ -10,8 +10,6 @@ export interface ClipLooks {
   readonly timecode?: string;
   /** Code points of its colour, as ffmpeg names those of ITU-T H.273. */
   readonly colour?: { readonly primaries: string; readonly transfer: string; readonly matrix: string };
-  /** Pixels along the longer side; 960 unless said. */
-  readonly width?: number;
 }
 
 /** A clip that pans slowly over a picture, with wind for sound. Its times are UTC, by the standard of its container. */
@@ -20,9 +18,9 @@ export async function makeClip(
   file: string,
   seconds: number,
   utc: string,
-  { timecode, colour, width = 960 }: ClipLooks = {},
+  { timecode, colour }: ClipLooks = {},
 ): Promise<void> {
-  const pan = `crop=960:540:x='(in_w-960)*t/${seconds}':y='(in_h-540)/2',scale=${width}:-2,format=yuv420p`;
+  const pan = `crop=960:540:x='(in_w-960)*t/${seconds}':y='(in_h-540)/2',format=yuv420p`;
   const tags = colour ? ['-color_primaries', colour.primaries, '-color_trc', colour.transfer, '-colorspace', colour.matrix] : [];
   await execute('ffmpeg', [
     ...QUIET,
@@ -32,6 +30,14 @@ export async function makeClip(
     ...tags,
     ...(timecode ? ['-timecode', timecode] : []),
     ...['-metadata', `creation_time=${utc}`, '-movflags', '+faststart', '-fflags', '+bitexact', file],
+  ]);
+}
+
+/** The small version that a camera makes beside a clip: the same picture, timecode and colour, fewer pixels. */
+export async function makeSmall(clip: string, file: string, width: number): Promise<void> {
+  await execute('ffmpeg', [
+    ...[...QUIET, '-i', clip, '-vf', `scale=${width}:-2`, '-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '30'],
+    ...['-c:a', 'copy', '-map_metadata', '0', '-movflags', '+faststart', '-fflags', '+bitexact', '-f', 'mp4', file],
   ]);
 }
 

@@ -1,7 +1,7 @@
-import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { thumbnailOf, type Body } from '../camera/camera.js';
-import { clipSidecar, makeClip, type ClipLooks } from '../camera/clips.js';
+import { clipSidecar, makeClip, makeSmall, type ClipLooks } from '../camera/clips.js';
 import { drawScene } from '../scene/scene.js';
 import type { Subject } from '../scene/subjects.js';
 import { hourOf, later, session } from './shots.js';
@@ -38,7 +38,7 @@ export async function cinemaCard(card: string): Promise<void> {
     const looks = { colour: HLG, timecode: `${at.slice(11)}:00` };
     const still = await clip(join(root, 'CLIP', `${name}.MP4`), at, seconds, subject, looks);
     await put(join(root, 'CLIP', `${name}M01.XML`), clipSidecar(REEL, name, at, seconds), at);
-    await clip(join(root, 'SUB', `${name}S03.MP4`), at, seconds, subject, { ...looks, width: 480 });
+    await small(join(root, 'CLIP', `${name}.MP4`), join(root, 'SUB', `${name}S03.MP4`), at, 480);
     await put(join(root, 'THMBNL', `${name}T01.JPG`), await thumbnailOf(still), at);
   }
   const names = takes.map((_, index) => `<Clip name="${REEL.prefix}${String(index + 1).padStart(4, '0')}"/>`);
@@ -58,16 +58,14 @@ export async function actionCard(card: string): Promise<void> {
   for (const [name, at, seconds] of chapters) {
     const still = await clip(join(folder, `${name}.MP4`), at, seconds, 'planting');
     await put(join(folder, `${name}.THM`), await thumbnailOf(still), at);
-    await put(join(folder, `${name}.LRV`), await lowResolution(join(folder, `${name}.MP4`), at, seconds), at);
+    await small(join(folder, `${name}.MP4`), join(folder, `${name}.LRV`), at, 320);
   }
 }
 
-async function lowResolution(beside: string, at: string, seconds: number): Promise<Buffer> {
-  const small = `${beside}.small.mp4`;
-  await clip(small, at, seconds, 'planting', { width: 320 });
-  const bytes = await readFile(small);
-  await rm(small);
-  return bytes;
+async function small(clip: string, file: string, at: string, width: number): Promise<void> {
+  await mkdir(join(file, '..'), { recursive: true });
+  await makeSmall(clip, file, width);
+  await stamp(file, at);
 }
 
 /** A phone: stills with a short moving part, one that was edited on the phone, and a clip. */
