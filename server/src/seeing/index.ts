@@ -24,6 +24,7 @@ export {
   writeRead,
 } from './store/items.js';
 export { bodiesOf, likelyTwins, markNamesakes, setTwins } from './store/judgements.js';
+export { objectsOnCard } from './in-object.js';
 export { reviewObjects } from './store/objects.js';
 export { takeItems } from './take.js';
 export { refreshTotals } from './totals.js';

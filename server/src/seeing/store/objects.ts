@@ -1,10 +1,10 @@
-import { type Keeping, objectsOf, setAsideReason, systemReason } from '@tally/core/card';
+import type { Keeping } from '@tally/core/card';
 import type { Item } from '../../db/entities/intake.js';
 import type { Db } from '../../db/database.js';
+import { type InObject, objectsOnCard } from '../in-object.js';
 import { storable } from './items.js';
 
-type Said = Pick<Item, 'leader' | 'objectRole' | 'part' | 'parts' | 'structure' | 'structureRoot' | 'series' | 'setAside'>;
-type Row = Said & Pick<Item, 'id' | 'path' | 'bytes' | 'problem'>;
+type Row = InObject & Pick<Item, 'id' | 'path' | 'bytes' | 'problem'>;
 
 const FIELDS = ['leader', 'objectRole', 'part', 'parts', 'structure', 'structureRoot', 'series', 'setAside'] as const;
 
@@ -20,20 +20,10 @@ export async function reviewObjects(db: Db, intakeId: number, keeping: Keeping, 
      from item i left join filed_item f on f.item_id = i.id where i.intake_id = $1 order by i.id`,
     [intakeId],
   );
-  const objects = objectsOf(rows.filter(({ path, problem }) => problem === null && systemReason(path) === null));
+  const placed = objectsOnCard(rows, keeping);
   const changed = rows.flatMap((row) => {
     if (row.filed) return [];
-    const one = objects.get(row.path);
-    const now: Said = {
-      leader: one?.object ?? row.path,
-      objectRole: one?.role ?? 'leader',
-      part: one?.part ?? null,
-      parts: one?.parts ?? null,
-      structure: one?.structure ?? 'dcf',
-      structureRoot: one?.root ?? null,
-      series: one?.series ?? null,
-      setAside: setAsideReason(row.path, one, keeping),
-    };
+    const now = placed(row.path);
     return FIELDS.some((field) => row[field] !== now[field]) ? [{ id: row.id, ...now }] : [];
   });
   if (!changed.length) return 0;
