@@ -21,8 +21,8 @@ export interface ReaderCommands {
 const Text = z.string().nullish();
 const Mounts = z.object({ filesystems: z.array(z.object({ source: z.string(), fstype: z.string(), options: z.string() })) });
 const Block = z.object({
-  ...{ path: z.string(), label: Text, fstype: Text, ro: z.boolean(), model: Text, vendor: Text, hctl: Text, pkname: Text },
-  ...{ partn: z.union([z.number(), z.string()]).nullish(), rm: z.boolean().nullish(), hotplug: z.boolean().nullish() },
+  ...{ path: z.string(), label: Text, fstype: Text, ro: z.boolean(), model: Text, vendor: Text, hctl: Text },
+  ...{ rm: z.boolean().nullish(), hotplug: z.boolean().nullish() },
 });
 const Blocks = z.object({ blockdevices: z.array(Block) });
 type Block = z.infer<typeof Block>;
@@ -54,15 +54,14 @@ async function mountOf(folder: string): Promise<Mount | null> {
 }
 
 async function factsOf(folder: string, { source, fileSystem, readOnly }: Mount): Promise<CardFacts> {
-  const columns = 'PATH,LABEL,FSTYPE,RO,MODEL,VENDOR,HCTL,PKNAME,PARTN,RM,HOTPLUG';
   const isBlock = source.startsWith('/dev/');
   const [room, listed, start] = await Promise.all([
     statfs(folder).catch(() => null),
-    isBlock ? json(['lsblk', '-J', '-s', '-o', columns, source], Blocks) : null,
+    isBlock ? blocksOf(source) : [],
     isBlock ? startOf(source) : null,
   ]);
-  const [volume, ...parents] = listed?.blockdevices ?? [];
-  const disk = parents.at(-1) ?? volume;
+  const [volume] = listed;
+  const disk = listed.at(-1);
   const writeProtected = volume?.ro === true || readOnly;
   return {
     reader: named(disk),
@@ -76,6 +75,12 @@ async function factsOf(folder: string, { source, fileSystem, readOnly }: Mount):
     health: writeProtected ? (start?.health ?? null) : null,
     letsGo: true,
   };
+}
+
+/** A volume and what it is part of, up to the reader's disk. */
+async function blocksOf(source: string): Promise<Block[]> {
+  const said = await json(['lsblk', '-J', '-l', '-s', '-o', 'PATH,LABEL,FSTYPE,RO,MODEL,VENDOR,HCTL,RM,HOTPLUG', source], Blocks);
+  return said?.blockdevices ?? [];
 }
 
 const named = (disk: Block | undefined): string | null =>
@@ -152,11 +157,7 @@ async function unmounted(folder: string, { source }: Mount): Promise<void> {
 /** A slot without power is the surest sign. Where the system cannot, the card is unmounted all the same. */
 async function switchedOff(source: string): Promise<void> {
   if (!source.startsWith('/dev/')) return;
-  const listed = await json(
-    ['lsblk', '-J', '-s', '-o', 'PATH,LABEL,FSTYPE,RO,MODEL,VENDOR,HCTL,PKNAME,PARTN,RM,HOTPLUG', source],
-    Blocks,
-  );
-  const disk = listed?.blockdevices.at(-1);
+  const disk = (await blocksOf(source)).at(-1);
   if (disk && (disk.rm === true || disk.hotplug === true))
     await ran(['udisksctl', 'power-off', '--no-user-interaction', '-b', disk.path]).catch(() => undefined);
 }
