@@ -97,6 +97,8 @@ export const IntakeSummary = z.object({
   readThrough: z.boolean(),
   /** What the system says of the card where it lies, or lay; null when nobody looked. */
   reader: CardFactsView.nullable(),
+  /** What is done to the card itself just now. */
+  work: z.enum(['clear', 'restore']).nullable(),
   /** Is its card being let go, or was it: then it may be pulled. */
   letGo: z.enum(['asked', 'done']).nullable(),
   /** When its card was cleared; null when it was not. */

@@ -13,7 +13,7 @@ import { bring, fileNow, openHouse, type TestHouse, until, workerOf } from '../t
 import type { Worker } from '../work/worker.js';
 import { clearAt, letGoAt, pullingOfIntake } from './index.js';
 import { pullCommand } from './pull-command.js';
-import { addWork, workById } from './store/card-work.js';
+import { addWork, endWork, workById } from './store/card-work.js';
 
 /* A reader whose cards are let go by a command of the house: it takes the folder away from where cards appear. */
 
@@ -150,6 +150,17 @@ describe('a card that is a plain folder', () => {
     expect([intake.reader?.letsGo, pullingOfIntake(intake).standing]).toEqual([false, 'may be pulled']);
     expect(await letGoAt(plain.house, id, { anyway: false }, 'wren')).toEqual({ intakeId: id, words: 'PLAIN may be pulled.' });
     expect(await theIntake(plain.house, id)).toMatchObject({ present: true, letGo: null });
+    // Whatever is done to the card itself is known to whoever asks, also of one that was killed at it.
+    const work = { intakeId: id, ofIntakeId: id, station: 'Test station', ask: {}, who: 'wren' };
+    for (const [kind, why] of [
+      ['clear', 'it is being cleared'],
+      ['restore', 'files are put back on it'],
+    ] as const) {
+      const doing = await addWork(plain.house.db, { ...work, kind }, 'doing');
+      expect(pullingOfIntake(await theIntake(plain.house, id))).toEqual({ standing: 'needed', why, waits: false });
+      await expect(letGoAt(plain.house, id, { anyway: true }, 'wren')).rejects.toThrow(`Not yet: ${why}.`);
+      await endWork(plain.house.db, doing, {});
+    }
     await plain.end();
   });
 });

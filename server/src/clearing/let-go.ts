@@ -2,17 +2,7 @@ import type { LetGoAnswer, LetGoRequest } from '@tally/contract';
 import { pullingOf, type Pulling } from '@tally/core/reader';
 import { inTransaction } from '../db/database.js';
 import { letCardGo } from '../drive/card-device.js';
-import {
-  happens,
-  type House,
-  type IntakeRow,
-  intakesWhere,
-  lockIntake,
-  record,
-  Refusal,
-  tell,
-  theIntake,
-} from '../house/index.js';
+import { happens, type House, type IntakeRow, intakesWhere, lockIntake, record, Refusal, theIntake } from '../house/index.js';
 import { cardHere, holdingCard } from './card-here.js';
 import { TAKEN_BACK, type Asking } from './clear-card.js';
 import { beginWork, endWork, openWork } from './store/card-work.js';
@@ -22,8 +12,7 @@ const NEVER = new AbortController().signal;
 const SOON_MS = 10 * 60_000;
 
 /** May the card of an intake be pulled, as far as anybody knows? */
-export const pullingOfIntake = (intake: IntakeRow): Pulling =>
-  pullingOf({ ...intake, letsGo: intake.reader?.letsGo ?? false, work: null });
+export const pullingOfIntake = (intake: IntakeRow): Pulling => pullingOf({ ...intake, letsGo: intake.reader?.letsGo ?? false });
 
 /**
  * Lets the card of an intake go, at this station: unmounts it, after which it may be pulled.
@@ -69,8 +58,6 @@ export function letGo(
       await happens(tx, house, intakeId, { what: 'let go' });
       await record(tx, { at: house.clock(), kind: 'let go', intakeId, who, text: 'The card was let go: it may be pulled.' });
       await endWork(tx, id, answer);
-      await tell(tx, { type: 'intake', intakeId });
-      await tell(tx, { type: 'desk' });
     });
     return answer;
   });

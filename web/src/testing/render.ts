@@ -78,6 +78,7 @@ export const INTAKE: IntakeSummary = {
     readThrough: true,
     reader: null,
     letGo: null,
+    work: null,
     clearedAt: null,
   },
   card: { id: 3, label: 'C-014', volume: 'HALDEN_M4', onInsert: 'show' },

@@ -1,4 +1,5 @@
 import type { Db } from '../../db/database.js';
+import { tell } from '../../house/index.js';
 
 export type WorkKind = 'look' | 'clear' | 'restore' | 'let go';
 
@@ -42,6 +43,7 @@ export async function addWork(db: Db, work: NewWork, state: 'waiting' | 'doing')
  * @returns its id; null when whoever asked has taken it back.
  */
 export async function beginWork(db: Db, work: NewWork, id: number | undefined): Promise<number | null> {
+  await tellOf(db, work);
   if (id === undefined) return addWork(db, work, 'doing');
   const [, count]: [unknown, number] = await db.query(
     `update card_work set state = 'doing' where id = $1 and state in ('waiting', 'doing')`,
@@ -57,10 +59,22 @@ export async function endWork(
   answer: unknown,
   problem: { readonly kind: string; readonly message: string } | null = null,
 ): Promise<void> {
-  await db.query(`update card_work set state = $2, answer = $3, problem = $4, problem_kind = $5 where id = $1`, [
-    ...[id, problem ? 'refused' : 'done', answer === null ? null : JSON.stringify(answer)],
-    ...[problem?.message ?? null, problem?.kind ?? null],
-  ]);
+  const [[ended]] = await db.query<[Pick<WorkRow, 'kind' | 'intakeId'>[], number]>(
+    `update card_work set state = $2, answer = $3, problem = $4, problem_kind = $5 where id = $1
+     returning kind, intake_id as "intakeId"`,
+    [
+      ...[id, problem ? 'refused' : 'done', answer === null ? null : JSON.stringify(answer)],
+      ...[problem?.message ?? null, problem?.kind ?? null],
+    ],
+  );
+  if (ended) await tellOf(db, ended);
+}
+
+/** Whoever looks at the card learns that something is done to it, or not any more: whether it may be pulled hangs on it. */
+async function tellOf(db: Db, { kind, intakeId }: Pick<NewWork, 'kind' | 'intakeId'>): Promise<void> {
+  if (kind === 'look') return;
+  await tell(db, { type: 'intake', intakeId });
+  await tell(db, { type: 'desk' });
 }
 
 export async function workById(db: Db, id: number): Promise<WorkRow | null> {

@@ -13,15 +13,16 @@ import { Intake, Item } from './intake.js';
 
 /** Something that a person wants of a card in a reader, whichever station has it. What is over is kept for a day. */
 @Entity('card_work')
-@Check('card_work_kind', `kind in ('look', 'clear', 'restore')`)
+@Check('card_work_kind', `kind in ('look', 'clear', 'restore', 'let go')`)
 @Check('card_work_state', `state in ('waiting', 'doing', 'done', 'refused')`)
+@Index('card_work_doing', ['intakeId'], { where: `state = 'doing'` })
 @Index('card_work_open', ['station'], { where: `state in ('waiting', 'doing')` })
 export class CardWork {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
 
   @Column({ type: 'text' })
-  kind!: 'look' | 'clear' | 'restore';
+  kind!: 'look' | 'clear' | 'restore' | 'let go';
 
   /** The intake whose card it is. */
   @ManyToOne(() => Intake, { nullable: false, onDelete: 'CASCADE' })

@@ -10,6 +10,7 @@ export class Readers1765000000000 implements MigrationInterface {
 
   async down(runner: QueryRunner): Promise<void> {
     await runner.query(`ALTER TABLE "intake" DROP COLUMN "reader", DROP COLUMN "let_go"`);
+    await runner.query(`DROP INDEX "card_work_doing"`);
     await runner.query(`DELETE FROM "card_work" WHERE kind = 'let go'`);
     await runner.query(`ALTER TABLE "card_work" DROP CONSTRAINT "card_work_kind",
       ADD CONSTRAINT "card_work_kind" CHECK (kind in ('look', 'clear', 'restore'))`);
@@ -21,4 +22,5 @@ const STATEMENTS = [
      ADD CONSTRAINT "intake_let_go" CHECK (let_go in ('asked', 'done'))`,
   `ALTER TABLE "card_work" DROP CONSTRAINT "card_work_kind",
      ADD CONSTRAINT "card_work_kind" CHECK (kind in ('look', 'clear', 'restore', 'let go'))`,
+  `CREATE INDEX "card_work_doing" ON "card_work" ("intake_id") WHERE state = 'doing'`,
 ];
