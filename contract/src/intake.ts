@@ -294,21 +294,12 @@ export const PlanView = z.object({
   clashes: z.array(
     z.object({ itemId: Id, wanted: z.string(), given: z.string(), with: z.enum(['the drive', 'this card', 'every system']) }),
   ),
-  /** Trees of the card that are filed as they are: below `base` begin the card's own paths. */
+  /** Items whose folder bears another day than that on which they were taken. */
   otherDays: z.array(
     z.object({
       day: z.string(),
       because: z.enum(['the day begins later', 'the first day of the assignment']),
       itemIds: z.array(Id),
-    }),
-  ),
-  trees: z.array(
-    z.object({
-      root: z.string(),
-      structure: z.enum(STRUCTURE_NAMES),
-      base: z.string(),
-      items: z.number().int(),
-      bytes: z.number(),
     }),
   ),
   numbers: z.array(z.object({ scope: z.string(), first: z.number().int(), next: z.number().int() })),

@@ -1,7 +1,17 @@
 import fc from 'fast-check';
 import { kindOf, objectsOf } from '../card/index.js';
 import { ruleOf, settingsOf, type RuleSource } from '../rule/index.js';
-import { EMPTY_DRIVE, keptTogether, makePlan, planTargets, type Plan, type PlanItem, type PlanSlip } from './index.js';
+import {
+  baseBelow,
+  EMPTY_DRIVE,
+  filedFolders,
+  keptTogether,
+  makePlan,
+  planTargets,
+  type Plan,
+  type PlanItem,
+  type PlanSlip,
+} from './index.js';
 
 const SLIP: PlanSlip = {
   contributor: { code: 'ST', name: 'Sefa Tuiasosopo' },
@@ -50,7 +60,7 @@ describe('kept as on the card', () => {
     const paths = pathsOf(plan);
     for (const path of CARD.slice(1)) expect(paths.get(path)).toBe(`${BASE}/${path}`);
     expect(paths.get(CARD[0]!)).toBe('2026/2026-04-20_tide-gate/20260420_ST_0001.jpg');
-    expect(plan.trees).toEqual([{ root: 'PRIVATE/ORRROOT', structure: 'clip root', base: BASE, items: 7, bytes: 7000 }]);
+    expect(plan.placements.filter(({ base }) => base === BASE).map(({ from }) => from)).toEqual([...CARD.slice(1)].sort());
   });
 
   it('one day for all of it: that of the first exposure, whatever the index says', () => {
@@ -122,12 +132,37 @@ describe('what stands together, told by the paths alone', () => {
         const plan = makePlan(items(paths), SLIP, ruleWith({ asOnCard: { card } }), EMPTY_DRIVE);
         const placed = plan.placements.map(({ from, folder, name }) => ({ from, to: `${folder}/${name}` }));
         const { trees, named } = keptTogether(placed);
-        expect(trees.map(({ base, placed: all }) => [base, all.length])).toEqual(
-          plan.trees.map(({ base, items: n }) => [base, n]),
+        // The plan says it of each, from what the card is; the paths alone say the same.
+        const kept = plan.placements.filter(({ base }) => base !== undefined);
+        expect(trees.flatMap((tree) => tree.placed.map(({ from }) => [tree.base, from])).sort()).toEqual(
+          kept.map(({ base, from }) => [base, from]).sort(),
         );
         expect(trees.flatMap((tree) => tree.placed).length + named.length).toBe(placed.length);
       }),
     ));
+
+  it('folders are compared one by one, as file systems compare names: letters that fold to longer ones move nothing', () => {
+    expect(baseBelow('CLIP/İ1.MP4', 'day/card/clip/i̇1.mp4')).toBe('day/card');
+    expect(baseBelow('CLIP/e\u0301.MP4', 'day/CLIP/\u00e9.MP4')).toBe('day');
+    expect(baseBelow('CLIP/A.MP4', 'day/XCLIP/A.MP4')).toBeNull();
+    expect(baseBelow('CLIP/A.MP4', 'CLIP/A.MP4')).toBe('');
+    expect(baseBelow('CLIP/A.MP4', 'A.MP4')).toBeNull();
+  });
+
+  it('folders are shown once for what is kept, each for what has names of the house', () => {
+    const placed = [
+      { from: 'CLIP/A.MP4', to: 'day/card/CLIP/A.MP4' },
+      { from: 'SUB/A.MP4', to: 'day/card/SUB/A.MP4' },
+      { from: 'DCIM/1.JPG', to: 'day/0001.jpg' },
+      { from: 'DCIM/2.JPG', to: '0002.jpg' },
+    ];
+    expect(filedFolders(placed, new Set(['day/card/CLIP', 'day/card/SUB', 'day']))).toEqual([
+      { path: 'day/card', items: 2, isNew: true, asOnCard: true },
+      { path: 'day', items: 1, isNew: true, asOnCard: false },
+      { path: '', items: 1, isNew: false, asOnCard: false },
+    ]);
+    expect(filedFolders(placed.slice(0, 2), new Set(['day/card/SUB']))[0]!.isNew).toBe(false);
+  });
 
   it('a file at the root of the card stands where the others are; a name of the house that is the same does not', () => {
     const kept = { from: 'CLIP/A.MP4', to: 'day/card/CLIP/A.MP4' };

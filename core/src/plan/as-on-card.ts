@@ -1,6 +1,7 @@
 import { keptRoot, type StructureName } from '../card/index.js';
-import { foldName, mendPath, renderCardFolder, type HouseRule } from '../rule/index.js';
+import { renderCardFolder, type HouseRule } from '../rule/index.js';
 import { contextOf, orderOf, type PlanItem, type PlanSlip } from './items.js';
+import { baseBelow } from './kept-together.js';
 
 /** A tree of the card that is filed as it is: below its folder on the drive stand the card's own folders and names. */
 export interface KeptTree {
@@ -58,10 +59,8 @@ function firstExposure(items: readonly PlanItem[]): PlanItem {
 function standing(items: readonly PlanItem[]): string | null {
   for (const { path, alreadyFiled } of items) {
     if (alreadyFiled === null) continue;
-    const end = foldName(`/${mendPath(path)}`);
-    const folded = foldName(alreadyFiled);
-    if (folded.endsWith(end)) return alreadyFiled.slice(0, alreadyFiled.length - end.length);
-    if (folded === end.slice(1)) return '';
+    const base = baseBelow(path, alreadyFiled);
+    if (base !== null) return base;
   }
   return null;
 }

@@ -14,36 +14,54 @@ export interface KeptTogether<P extends Placed> {
   readonly placed: readonly P[];
 }
 
+/**
+ * Below which folder of the drive does a path of the card stand as it is? Compared folder by folder, as file systems
+ * compare names. @returns '' for the root of the place; null when it stands under another name.
+ */
+export function baseBelow(card: string, drive: string): string | null {
+  const [below, parts] = [mendPath(card).split('/'), drive.split('/')];
+  const from = parts.length - below.length;
+  return from >= 0 && below.every((part, index) => foldName(part) === foldName(parts[from + index]!))
+    ? parts.slice(0, from).join('/')
+    : null;
+}
+
 /** Parts what stands as on the card from what has names of the house, told by the paths alone: also long after filing. */
 export function keptTogether<P extends Placed>(all: readonly P[]): { trees: KeptTogether<P>[]; named: P[] } {
-  const bases = new Map<string, P[]>();
-  for (const one of all) {
-    const base = one.from.includes('/') ? baseOf(one) : null;
-    if (base === null) continue;
-    const known = bases.get(base);
-    if (known) known.push(one);
-    else bases.set(base, [one]);
-  }
+  const told = all.map((one) => ({ one, base: baseBelow(one.from, one.to) }));
+  // What lies at the root of the card has no folder that shows it: it is kept where others of the card are.
+  const bases = new Map(
+    told.flatMap(({ one, base }): [string, P[]][] => (base !== null && one.from.includes('/') ? [[base, []]] : [])),
+  );
   const named: P[] = [];
-  for (const one of all) {
-    if (one.from.includes('/')) {
-      if (baseOf(one) === null) named.push(one);
-      continue;
-    }
-    // What lies at the root of the card has no folder that shows it: it is kept where others of the card are.
-    const kept = bases.get(baseOf(one) ?? '\0');
-    if (kept) kept.push(one);
-    else named.push(one);
-  }
+  for (const { one, base } of told) ((base === null ? undefined : bases.get(base)) ?? named).push(one);
   const trees = [...bases].map(([base, placed]) => ({ base, root: commonFolder(placed), placed }));
   return { trees, named };
 }
 
-function baseOf({ from, to }: Placed): string | null {
-  const below = `/${mendPath(from)}`;
-  const path = `/${to}`;
-  return foldName(path).endsWith(foldName(below)) ? path.slice(1, path.length - below.length) : null;
+/** A folder that is filed into; of what is kept as on the card only that below which it stands. */
+export interface FiledFolder {
+  readonly path: string;
+  readonly items: number;
+  readonly isNew: boolean;
+  readonly asOnCard: boolean;
 }
+
+/** @param isNew folders that filing makes. */
+export function filedFolders(all: readonly Placed[], isNew: ReadonlySet<string>): FiledFolder[] {
+  const { trees, named } = keptTogether(all);
+  const kept = trees.map(({ base, placed }): FiledFolder => ({
+    ...{ path: base, items: placed.length, asOnCard: true },
+    isNew: placed.every(({ to }) => isNew.has(folderOf(to))),
+  }));
+  const counts = new Map<string, number>();
+  for (const { to } of named) counts.set(folderOf(to), (counts.get(folderOf(to)) ?? 0) + 1);
+  const bases = new Set(kept.map(({ path }) => path));
+  const others = [...counts].filter(([path]) => !bases.has(path));
+  return [...kept, ...others.map(([path, items]) => ({ path, items, isNew: isNew.has(path), asOnCard: false }))];
+}
+
+const folderOf = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf('/')));
 
 function commonFolder(placed: readonly Placed[]): string {
   let common = placed[0]!.from.split('/').slice(0, -1);

@@ -1,4 +1,4 @@
-import { stemOf, type StructureName } from '../card/index.js';
+import { stemOf } from '../card/index.js';
 import {
   alwaysNumbered,
   cardFields,
@@ -66,24 +66,11 @@ export interface Clash {
   readonly with: 'the drive' | 'this card' | 'every system';
 }
 
-/** A tree of the card that is filed as it is. */
-export interface PlannedTree {
-  /** Its root on the card; '' is the whole card. */
-  readonly root: string;
-  readonly structure: StructureName;
-  /** Folder on the drive below which the card's own paths begin. */
-  readonly base: string;
-  readonly items: number;
-  readonly bytes: number;
-}
-
 export interface Plan {
   readonly placements: readonly Placement[];
   readonly folders: readonly PlannedFolder[];
   readonly left: readonly LeftItem[];
   readonly clashes: readonly Clash[];
-  /** What is filed as on the card. */
-  readonly trees: readonly PlannedTree[];
   /** Items whose folder bears another day than that on which they were taken, and why. */
   readonly otherDays: readonly OtherDay[];
   /** Numbers drawn: each scope's first number and the number after the last. */
@@ -158,7 +145,6 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
       folders: [],
       left,
       clashes: [],
-      trees: [],
       otherDays: [],
       numbers: [],
       missing,
@@ -282,7 +268,6 @@ export function makePlan(items: readonly PlanItem[], slip: PlanSlip, rule: House
     folders: [...folders.values()].sort((a, b) => (a.path < b.path ? -1 : 1)),
     left,
     clashes,
-    trees: trees.flatMap(plannedTree),
     otherDays: otherDays(rule, slip, groups),
     numbers: [...next].map(([scope, { first, next: after }]) => ({ scope, first, next: after })),
     missing,
@@ -303,12 +288,6 @@ function keptPlacements({ base, items }: KeptTree): { item: PlanItem; folder: st
     });
 }
 
-function plannedTree(tree: KeptTree): PlannedTree[] {
-  const filed = tree.items.filter((item) => reasonLeft(item) === null);
-  const bytes = filed.reduce((sum, item) => sum + item.bytes, 0);
-  return filed.length ? [{ root: tree.root, structure: tree.structure, base: tree.base, items: filed.length, bytes }] : [];
-}
-
 /**
  * What stands behind the stem of one of several files of an object that share its number: the part, so that they sort in
  * their order, and what it is where its extension does not say so.
@@ -323,7 +302,7 @@ const start = (first: number) => ({ first, next: first });
 
 /** What the rule needs and nobody has said, for any of the items to be filed; for an empty card, what the slip lacks. */
 function missingOnSlip(rule: HouseRule, slip: PlanSlip, groups: readonly Group[], trees: readonly KeptTree[]): Plan['missing'] {
-  const filed = trees.filter((tree) => plannedTree(tree).length);
+  const filed = trees.filter(({ items }) => items.some((item) => reasonLeft(item) === null));
   const named = groups.length || !filed.length ? [...neededFields(rule)] : [];
   const kept = filed.length || rule.settings.asOnCard.card ? [...cardFields(rule)] : [];
   const speaks = (fields: readonly FieldName[], what: string) => fields.some((name) => name.startsWith(`${what}.`));

@@ -139,7 +139,6 @@ async function planWith(
     folders: [...plan.folders],
     left: [...plan.left],
     clashes: [...plan.clashes],
-    trees: [...plan.trees],
     otherDays: plan.otherDays.map((one) => ({ ...one, itemIds: [...one.itemIds] })),
     numbers: [...plan.numbers],
     missing: [...plan.missing],

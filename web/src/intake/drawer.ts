@@ -1,13 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { ItemView } from '@tally/contract';
 import { doubtInWords } from '@tally/core/capture';
-import { keptTogether } from '@tally/core/plan';
+import { filedFolders, keptTogether } from '@tally/core/plan';
 import { standingInWords, standingOfItem } from '@tally/core/life';
 import { BytesPipe, CountPipe } from '../shared/amounts';
-import { FolderTree, type TreeFolder } from '../shared/folder-tree';
+import { FolderTree } from '../shared/folder-tree';
 import { SessionService } from '../api/session.service';
 import { View } from '../sheet/view';
 import { IntakeStore } from './intake-store';
+import { filedPlacements, newFolders, plannedPlacements } from './placements';
 
 const ROWS = 250;
 const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'long' });
@@ -303,13 +304,8 @@ export class Drawer {
   protected readonly title = computed(() => (this.filed().length ? 'On the drive' : 'On the drive, after filing'));
 
   private readonly placements = computed(() => {
-    const planned = (this.plan()?.placements ?? []).map((p) => ({
-      itemId: p.itemId,
-      from: p.from,
-      to: p.folder ? `${p.folder}/${p.name}` : p.name,
-    }));
-    const filed = this.filed().map((item) => ({ itemId: item.id, from: item.path, to: item.filedAs! }));
-    return filed.length ? filed : planned;
+    const filed = filedPlacements(this.filed());
+    return filed.length ? filed : plannedPlacements(this.plan());
   });
 
   protected readonly names = computed(() => {
@@ -325,21 +321,7 @@ export class Drawer {
   protected readonly parted = computed(() => keptTogether(this.placements()));
 
   /** The folders that are filed into. */
-  protected readonly tree = computed<TreeFolder[]>(() => {
-    const counts = new Map<string, number>();
-    for (const { to } of this.parted().named) {
-      const folder = parentOf(to);
-      counts.set(folder, (counts.get(folder) ?? 0) + 1);
-    }
-    const isNew = new Set(this.plan()?.folders.flatMap((folder) => (folder.isNew ? [folder.path] : [])));
-    const kept = this.parted().trees.map(({ base, placed }) => ({
-      ...{ path: base, items: placed.length, asOnCard: true },
-      isNew: isNew.has(base) || placed.every(({ to }) => isNew.has(parentOf(to))),
-    }));
-    const bases = new Set(kept.map(({ path }) => path));
-    const named = [...counts].filter(([path]) => !bases.has(path));
-    return [...kept, ...named.map(([path, items]) => ({ path, items, isNew: isNew.has(path) }))];
-  });
+  protected readonly tree = computed(() => filedFolders(this.placements(), newFolders(this.plan())));
   protected words(item: ItemView): string {
     return standingInWords(item, this.card());
   }

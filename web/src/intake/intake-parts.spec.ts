@@ -26,7 +26,6 @@ const PLAN: PlanView = {
   ...{
     left: [],
     clashes: [],
-    trees: [],
     otherDays: [],
     numbers: [],
     missing: [],

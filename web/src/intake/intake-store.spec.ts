@@ -49,7 +49,6 @@ const PLAN = {
   folders: [],
   left: [],
   clashes: [],
-  trees: [],
   otherDays: [],
   numbers: [],
   missing: [],

@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { PopoverModule } from 'primeng/popover';
-import type { ItemView, PlanView } from '@tally/contract';
+import type { ItemView } from '@tally/contract';
 import { partNames } from '@tally/core/logbook';
 import { shiftInWords } from '@tally/core/capture';
+import { filedFolders } from '@tally/core/plan';
 import { cardInWords } from '@tally/core/reader';
 import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
@@ -14,6 +15,7 @@ import { membersOf, type Tile } from '../sheet/tiles';
 import { View } from '../sheet/view';
 import { IntakeStore } from './intake-store';
 import { LabelPicker } from './label-picker';
+import { filedPlacements, newFolders, plannedPlacements } from './placements';
 import { Presence } from './presence';
 
 /** The slip: one sentence with words to fill in, and under it what the card comes to. */
@@ -406,12 +408,8 @@ export class Slip {
   protected readonly verb = computed(() => (this.open() || this.store.intake()?.state === 'filing' ? 'goes to' : 'went to'));
 
   private readonly all = computed(() => {
-    const planned = plannedFolders(this.store.plan());
-    if (planned.length) return planned;
-    const filed = new Set(
-      this.store.items().flatMap((item) => (item.filedAs ? [item.filedAs.slice(0, item.filedAs.lastIndexOf('/'))] : [])),
-    );
-    return [...filed].map((path) => ({ path, isNew: false }));
+    const planned = plannedPlacements(this.store.plan());
+    return filedFolders(planned.length ? planned : filedPlacements(this.store.items()), newFolders(this.store.plan()));
   });
 
   protected readonly folders = computed(() =>
@@ -431,16 +429,4 @@ export class Slip {
     if (already && !taken) return 'nowhere: everything on it is already filed';
     return 'nowhere yet: nothing is taken';
   });
-}
-
-/** Folders that are filed into; of what is kept as on the card only that below which it stands. */
-function plannedFolders(plan: PlanView | null): { path: string; isNew: boolean }[] {
-  const bases = plan?.trees.map(({ base }) => base) ?? [];
-  const isBelow = (path: string) => bases.some((base) => base === '' || path === base || path.startsWith(`${base}/`));
-  const folders = plan?.folders ?? [];
-  const kept = [...new Set(bases)].map((path) => ({
-    path,
-    isNew: folders.filter((one) => one.path === path || one.path.startsWith(`${path}/`)).every(({ isNew }) => isNew),
-  }));
-  return [...kept, ...folders.filter(({ path }) => !isBelow(path)).map(({ path, isNew }) => ({ path, isNew }))];
 }

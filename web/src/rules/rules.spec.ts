@@ -51,7 +51,7 @@ describe('trying a rule on a card', () => {
       ['A/1.JPG', '20260418_IB_0001.jpg'],
       ['A/2.JPG', '20260418_IB_0002.jpg'],
     ]);
-    expect(folders).toEqual([{ path: '2026/2026-04/2026-04-18_reed-planting', isNew: true, items: 3 }]);
+    expect(folders).toEqual([{ path: '2026/2026-04/2026-04-18_reed-planting', isNew: true, items: 3, asOnCard: false }]);
     expect(longest).toBe('2026/2026-04/2026-04-18_reed-planting/20260418_IB_0001.dng');
   });
 

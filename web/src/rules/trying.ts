@@ -1,6 +1,5 @@
 import type { RuleMaterial } from '@tally/contract';
-import { itemContexts, keptTogether, makePlan, type DriveView, type Plan } from '@tally/core/plan';
-import type { TreeFolder } from '../shared/folder-tree';
+import { filedFolders, itemContexts, makePlan, type DriveView, type FiledFolder, type Plan } from '@tally/core/plan';
 import {
   datedByCopying,
   EXAMPLE,
@@ -24,7 +23,7 @@ export interface TriedName {
 export interface Tried {
   readonly verdicts: readonly Verdict[];
   readonly names: readonly TriedName[];
-  readonly folders: readonly TreeFolder[];
+  readonly folders: readonly FiledFolder[];
   readonly longest: string;
   /** Are names dated by the day of copying, and not by that of capture? */
   readonly datedByCopying: boolean;
@@ -72,7 +71,7 @@ export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleS
     tried: {
       verdicts,
       names,
-      folders: foldersOf(plan, names),
+      folders: filedFolders(names, new Set(plan.folders.flatMap(({ path, isNew }) => (isNew ? [path] : [])))),
       longest: names.reduce((longest, { to }) => (to.length > longest.length ? to : longest), ''),
       datedByCopying: datedByCopying(parsed.rule),
       clashes: plan.clashes.length,
@@ -82,19 +81,6 @@ export function tryRule(material: RuleMaterial, source: RuleSource, other: RuleS
       moved: changed((one, old) => one.folder !== old.folder),
     },
   };
-}
-
-/** Folders that are filed into; of what is kept as on the card only that below which it stands. */
-function foldersOf(plan: Plan, names: readonly TriedName[]): TreeFolder[] {
-  const { trees } = keptTogether(names);
-  const isKept = (path: string) => trees.some(({ base }) => path === base || path.startsWith(`${base}/`));
-  const isNew = new Set(plan.folders.flatMap((folder) => (folder.isNew ? [folder.path] : [])));
-  const kept = trees.map(({ base, placed }) => ({
-    ...{ path: base, items: placed.length, asOnCard: true },
-    isNew: placed.every(({ to }) => isNew.has(to.slice(0, to.lastIndexOf('/')))),
-  }));
-  const named = plan.folders.filter(({ path }) => !isKept(path));
-  return [...kept, ...named.map(({ path, items }) => ({ path, items, isNew: isNew.has(path) }))];
 }
 
 const { slug, title } = EXAMPLE.assignment!;

@@ -3,8 +3,7 @@ import type { IntakeSummary } from '@tally/contract';
 import { pullingOf, type Pulling } from '@tally/core/reader';
 
 /** May the card of an intake be pulled? */
-export const pullingOfView = (intake: IntakeSummary): Pulling =>
-  pullingOf({ ...intake, letsGo: intake.reader?.letsGo ?? false });
+export const pullingOfView = (intake: IntakeSummary): Pulling => pullingOf({ ...intake, letsGo: intake.reader?.letsGo ?? false });
 
 /** A lamp: lit when the card may be pulled, crossed while something needs it, a ring when it is only to be let go. */
 @Component({
