@@ -20,12 +20,15 @@ import { Stick } from '../stick/stick';
     <a class="card" [routerLink]="['/intake', intake().id]">
       <span class="top"
         ><span class="tape">{{ intake().card.label ?? 'no label' }}</span>
-        @if (lamp()) {
-          <ts-pull-lamp [intake]="intake()" [short]="true" />
-        } @else if (!intake().present) {
+        @if (lamp() && (line() || !mayBePulled())) {
+          <ts-pull-lamp [intake]="intake()" words="none" />
+        } @else if (!lamp() && !intake().present) {
           <span class="quiet">not in a reader</span>
         }
       </span>
+      @if (mayBePulled() && !line()) {
+        <ts-pull-lamp [intake]="intake()" words="state" />
+      }
       <strong>{{ intake().contributor?.name ?? 'Who is this from?' }}</strong>
       <span class="quiet">{{ intake().assignment?.title ?? intake().card.volume }}</span>
       <span class="quiet size">{{ intake().items | count: 'item' }}, {{ intake().bytes | bytes }}</span>
@@ -33,7 +36,7 @@ import { Stick } from '../stick/stick';
         <span class="quiet reader" [title]="words">{{ words }}</span>
       }
       @for (one of attention(); track one) {
-        <span class="trouble">{{ one }}</span>
+        <span class="trouble reader" [title]="one">{{ one }}</span>
       }
       <span class="quiet how" [class.trouble]="bad()">{{ how() }}</span>
       <span class="next" [class.waits]="step().urgency === 2">{{ step().words }}</span>
@@ -65,7 +68,9 @@ export class CardTile {
   private readonly time = inject(HouseTimePipe);
   private readonly session = inject(SessionService);
 
-  protected readonly lamp = computed(() => pullingOfView(this.intake()).standing !== 'no card');
+  private readonly pulling = computed(() => pullingOfView(this.intake()).standing);
+  protected readonly lamp = computed(() => this.pulling() !== 'no card');
+  protected readonly mayBePulled = computed(() => this.pulling() === 'may be pulled');
   /** Which of two cards of one name it is, and how much it holds. */
   private readonly facts = computed(() => {
     const { present, reader } = this.intake();

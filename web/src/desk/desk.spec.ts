@@ -22,9 +22,9 @@ describe('a card in its tray', () => {
     (await render(CardTile, { intake: { ...INTAKE, receivedAt: now(), ...change }, ...(progress ? { progress } : {}) })).text();
 
   it('says whose it is, what it is, and how large', async () => {
-    expect(await tileText({})).toContain('C-014do not pullInes BarrowHALDEN_M42 items, 4.30 MB');
+    expect(await tileText({})).toContain('C-014do not pull: 2 taken are not filedInes BarrowHALDEN_M42 items, 4.30 MB');
     expect(await tileText({ contributor: null, card: { id: 1, label: null, volume: 'X' } })).toContain(
-      'no labeldo not pullWho is this from?',
+      'no labeldo not pull: 2 taken are not filedWho is this from?',
     );
   });
 
@@ -35,6 +35,7 @@ describe('a card in its tray', () => {
     [{ state: 'needs attention', tray: 'on the desk', note: 'The card was pulled.' }, 'The card was pulled.'],
     [{ state: 'tallied', tray: 'to give back', filed: 2 }, '2 tally'],
     [{ present: false }, 'not in a reader'],
+    [{ present: false, letGo: 'done' }, 'may be pulled'],
   ])('%j: %s', async (change, words) => expect(await tileText(change)).toContain(words));
 
   it('shows progress while it is filed', async () => {

@@ -11,7 +11,7 @@ export const pullingOfView = (intake: IntakeSummary): Pulling => pullingOf({ ...
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (pulling(); as pulling) {
-      <span class="lamp" [class.may]="pulling.standing === 'may be pulled'" [title]="words()">
+      <span class="lamp" [class.may]="pulling.standing === 'may be pulled'" [title]="says()">
         <svg viewBox="0 0 12 12" width="12" height="12" aria-hidden="true">
           @switch (pulling.standing) {
             @case ('may be pulled') {
@@ -26,7 +26,7 @@ export const pullingOfView = (intake: IntakeSummary): Pulling => pullingOf({ ...
             }
           }
         </svg>
-        <span [class.visually-hidden]="short() && pulling.standing !== 'may be pulled'">{{ words() }}</span>
+        <span [class.visually-hidden]="words() === 'none'">{{ says() }}</span>
       </span>
     }
   `,
@@ -49,17 +49,18 @@ export const pullingOfView = (intake: IntakeSummary): Pulling => pullingOf({ ...
 })
 export class PullLamp {
   readonly intake = input.required<IntakeSummary>();
-  /** The state alone, without why. */
-  readonly short = input(false);
+  /** With why, the state alone, or for whoever hears or points at it only. */
+  readonly words = input<'all' | 'state' | 'none'>('all');
   protected readonly pulling = computed(() => {
     const pulling = pullingOfView(this.intake());
     return pulling.standing === 'no card' ? null : pulling;
   });
-  protected readonly words = computed(() => {
+  protected readonly says = computed(() => {
     const pulling = this.pulling();
     if (!pulling) return '';
     if (pulling.standing === 'may be pulled') return 'may be pulled';
-    if (pulling.standing === 'let it go') return this.short() ? 'in the reader' : 'nothing needs it: let it go, then pull it';
-    return this.short() || pulling.why === null ? 'do not pull' : `do not pull: ${pulling.why}`;
+    if (pulling.standing === 'let it go')
+      return this.words() === 'state' ? 'in the reader' : 'nothing needs it: let it go, then pull it';
+    return this.words() === 'state' || pulling.why === null ? 'do not pull' : `do not pull: ${pulling.why}`;
   });
 }
