@@ -8,6 +8,18 @@ import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
 import { Kit, Loan } from './entities/lending.js';
 import { CardWork, PictureAsked } from './entities/stations.js';
 import { Assignment, AssignmentExpected, Camera, ClockCorrection, Contributor, Person, Session } from './entities/people.js';
+import {
+  Agreement,
+  FormerCode,
+  HabitRow,
+  HouseCredit,
+  ItemCredit,
+  ItemPictured,
+  LocationRow,
+  PicturedRow,
+  TermsRow,
+} from './entities/credit.js';
+import { AssignmentWord, IntakeWord, ItemWord, WordBroader, WordLabelRow, WordRow, WordStart } from './entities/words.js';
 import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
 import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
@@ -21,6 +33,7 @@ import { SetAside1764800000000 } from './migrations/1764800000000-set-aside.js';
 import { Objects1764900000000 } from './migrations/1764900000000-objects.js';
 import { Readers1765000000000 } from './migrations/1765000000000-readers.js';
 import { KeptLists1765100000000 } from './migrations/1765100000000-kept-lists.js';
+import { Credit1766000000000 } from './migrations/1766000000000-credit.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -40,6 +53,8 @@ const ENTITIES = [
   ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
   ...[Card, HouseRuleRevision, Intake, IntakePart, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
+  ...[TermsRow, LocationRow, PicturedRow, HabitRow, Agreement, FormerCode, HouseCredit, ItemCredit, ItemPictured],
+  ...[WordRow, WordLabelRow, WordStart, WordBroader, ItemWord, IntakeWord, AssignmentWord],
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
@@ -58,6 +73,7 @@ export function dataSource(
       ...[Lending1764400000000, Rooms1764600000000, Stations1764700000000, SetAside1764800000000, Objects1764900000000],
       Readers1765000000000,
       KeptLists1765100000000,
+      Credit1766000000000,
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,

@@ -6,6 +6,8 @@ import type { AsideReason } from '@tally/core/life';
 import type { RuleSource } from '@tally/core/rule';
 import type { FootageRole, IntakeSummary, OnInsert, RevisionView, Tray, Verdict } from '@tally/contract';
 import { Check, Column, Entity, Index, JoinColumn, ManyToOne, PrimaryGeneratedColumn, type Relation } from 'typeorm';
+import type { AnswerField, Belonging, Embedded } from '@tally/core/credit';
+import { LocationRow, TermsRow } from './credit.js';
 import { Assignment, Contributor } from './people.js';
 
 /** A card with its tape label, wherever it lies. */
@@ -78,6 +80,9 @@ export type IntakeTotals = Pick<
   IntakeSummary,
   'items' | 'bytes' | 'byKind' | 'camera' | 'taken' | 'filed' | 'alreadyFiled' | 'comparing' | 'read' | 'first' | 'last' | 'stick'
 >;
+
+/** Where answers of a slip came from. */
+export type AnsweredBy = { readonly [field in AnswerField]?: { id: number; name: string; belongs: Belonging } };
 
 /** One hand-in. */
 @Entity('intake')
@@ -184,6 +189,35 @@ export class Intake {
   /** Folded words by which the logbook finds it. */
   @Column({ type: 'text' })
   words!: string;
+
+  /** What its slip says of credit; null: nothing, so that the assignment, the contributor or the house speaks. */
+  @Column({ type: 'text', nullable: true })
+  creditLine!: string | null;
+
+  @Column({ type: 'text', nullable: true })
+  copyrightNotice!: string | null;
+
+  @Column({ type: 'integer', nullable: true })
+  termsId!: number | null;
+
+  @ManyToOne(() => TermsRow, { nullable: true })
+  @JoinColumn({ name: 'terms_id', foreignKeyConstraintName: 'intake_terms' })
+  terms!: Relation<TermsRow> | null;
+
+  @Column({ type: 'integer', nullable: true })
+  locationId!: number | null;
+
+  @ManyToOne(() => LocationRow, { nullable: true })
+  @JoinColumn({ name: 'location_id', foreignKeyConstraintName: 'intake_location' })
+  location!: Relation<LocationRow> | null;
+
+  /** Items that show somebody who must not be shown. */
+  @Column({ type: 'integer', default: 0 })
+  unshown!: number;
+
+  /** Which habit gave which answer; what is not in here a person said, or nobody. */
+  @Column({ type: 'jsonb', default: {} })
+  answeredBy!: AnsweredBy;
 }
 
 /** What of an intake is whose and was shot for what: its slip, unless items say otherwise. Kept with its totals. */
@@ -442,6 +476,10 @@ export class Item {
   /** A filed item that had this name on its card and is another picture. */
   @Column({ type: 'integer', nullable: true })
   namesakeId!: number | null;
+
+  /** What comes with the file: description, words, creator, rights, position; see core/credit. */
+  @Column({ type: 'jsonb', nullable: true })
+  embedded!: Embedded | null;
 
   /** Grows with every change, so that a browser can ask for what is new. Kept by a trigger. */
   @Column({ type: 'bigint', default: 0 })

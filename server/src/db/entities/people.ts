@@ -9,6 +9,7 @@ import {
   PrimaryGeneratedColumn,
   type Relation,
 } from 'typeorm';
+import { LocationRow, TermsRow } from './credit.js';
 
 /** Somebody who signs in. */
 @Entity('person')
@@ -67,6 +68,52 @@ export class Contributor {
   /** Since when nobody is offered this one any more; what was filed stays theirs. */
   @Column({ type: 'timestamptz', nullable: true })
   retiredAt!: Date | null;
+
+  /** The parts of the name, where somebody said them. */
+  @Column({ type: 'text', default: '' })
+  given!: string;
+
+  @Column({ type: 'text', default: '' })
+  family!: string;
+
+  /** Pupil, volunteer, staff …: in the house's words. */
+  @Column({ type: 'text', default: '' })
+  kind!: string;
+
+  @Column({ type: 'text', default: '' })
+  email!: string;
+
+  @Column({ type: 'text', default: '' })
+  phone!: string;
+
+  @Column({ type: 'text', default: '' })
+  address!: string;
+
+  @Column({ type: 'text', default: '' })
+  web!: string;
+
+  /** Which of e-mail, phone, address and web stay inside the house. */
+  @Column({ type: 'text', array: true, default: [] })
+  inside!: string[];
+
+  @Column({ type: 'text', nullable: true })
+  creditLine!: string | null;
+
+  @Column({ type: 'text', nullable: true })
+  copyrightNotice!: string | null;
+
+  @Column({ type: 'integer', nullable: true })
+  termsId!: number | null;
+
+  @ManyToOne(() => TermsRow, { nullable: true })
+  @JoinColumn({ name: 'terms_id', foreignKeyConstraintName: 'contributor_terms' })
+  terms!: Relation<TermsRow> | null;
+
+  @Column({ type: 'text', default: '' })
+  notes!: string;
+
+  @Column({ type: 'integer', default: 1 })
+  revision!: number;
 }
 
 /** A camera body, and whose it is as far as known. */
@@ -125,6 +172,34 @@ export class Assignment {
   /** Since when it is not offered any more; what was filed for it stays. */
   @Column({ type: 'timestamptz', nullable: true })
   retiredAt!: Date | null;
+
+  @Column({ type: 'text', default: '' })
+  description!: string;
+
+  /** Whom to ask there. */
+  @Column({ type: 'text', default: '' })
+  contacts!: string;
+
+  /** Last day on which nothing of it may be shown. */
+  @Column({ type: 'date', nullable: true })
+  embargoUntil!: string | null;
+
+  @Column({ type: 'integer', nullable: true })
+  termsId!: number | null;
+
+  @ManyToOne(() => TermsRow, { nullable: true })
+  @JoinColumn({ name: 'terms_id', foreignKeyConstraintName: 'assignment_terms' })
+  terms!: Relation<TermsRow> | null;
+
+  @Column({ type: 'integer', nullable: true })
+  locationId!: number | null;
+
+  @ManyToOne(() => LocationRow, { nullable: true })
+  @JoinColumn({ name: 'location_id', foreignKeyConstraintName: 'assignment_location' })
+  location!: Relation<LocationRow> | null;
+
+  @Column({ type: 'integer', default: 1 })
+  revision!: number;
 }
 
 /** A contributor who is expected to hand in for an assignment. */

@@ -1,0 +1,8 @@
+/*
+ * location: where was it taken?
+ * In: positions, known locations, a track.
+ * Out: distances, the nearest known location, where a track was at a moment.
+ * Standards: GPX 1.1 (Topografix); the great circle by haversine.
+ */
+export { distanceInWords, distanceM, EARTH_RADIUS_M, isPosition, nearest, type Near, type Position } from './position.js';
+export { MOST_BEYOND_MS, MOST_GAP_MS, positionAt, readGpx, type TrackPoint } from './track.js';
