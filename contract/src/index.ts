@@ -3,6 +3,7 @@
  */
 export * from './primitives.js';
 export * from './session.js';
+export * from './credit.js';
 export * from './people.js';
 export * from './intake.js';
 export * from './logbook.js';

@@ -4,6 +4,7 @@ import { COPY_STATES, INTAKE_STATES } from '@tally/core/copies';
 import { ASIDE_REASONS } from '@tally/core/life';
 import { TRAYS } from '@tally/core/trays';
 import { z } from 'zod';
+import { EmbeddedView, ItemCreditView, SlipCreditFields } from './credit.js';
 import { foreignText, Id, Instant, line, text, Whole } from './primitives.js';
 
 export const KindSchema = z.enum(KINDS);
@@ -101,6 +102,8 @@ export const IntakeSummary = z.object({
   work: z.enum(['clear', 'restore']).nullable(),
   /** Is its card being let go, or was it: then it may be pulled. */
   letGo: z.enum(['asked', 'done']).nullable(),
+  /** Items that show somebody who must not be shown. */
+  unshown: z.number().int(),
   /** When its card was cleared; null when it was not. */
   clearedAt: Instant.nullable(),
   stick: StickRuns,
@@ -180,6 +183,10 @@ export const ItemView = z.object({
   assignment: z.object({ id: Id, slug: z.string(), title: z.string() }).nullable(),
   verdict: Verdict.nullable(),
   description: z.string(),
+  /** What it says itself of credit, words, location and who is shown; null: nothing. */
+  credit: ItemCreditView.nullable(),
+  /** What comes with the file in its own metadata. */
+  embedded: EmbeddedView.nullable(),
   role: FootageRole.nullable(),
   /** Flat colour profile the footage was shot with; '' when nobody says. */
   profile: z.string(),
@@ -205,6 +212,7 @@ export const SlipChange = z.strictObject({
   assignmentId: Id.nullable().optional(),
   cardLabel: line(24).nullable().optional(),
   onInsert: OnInsert.optional(),
+  ...SlipCreditFields,
 });
 export type SlipChange = z.infer<typeof SlipChange>;
 

@@ -1,6 +1,7 @@
 import { CODE_PATTERN, SLUG_PATTERN } from '@tally/core/rule';
 import { z } from 'zod';
-import { Day, Id, line, text } from './primitives.js';
+import { AssignmentFields, ContributorFields } from './credit.js';
+import { Day, Id, line, text, Whole } from './primitives.js';
 
 export const Code = z
   .string()
@@ -9,7 +10,9 @@ export const Code = z
 
 export const Slug = z.string().trim().regex(SLUG_PATTERN, 'is lower-case letters, digits and single hyphens, at most 60');
 
-export const NewContributor = z.strictObject({ name: line(120), code: Code });
+const someOf = <T extends z.ZodRawShape>(fields: T) => z.strictObject(fields).partial().shape;
+
+export const NewContributor = z.strictObject({ name: line(120), code: Code, ...someOf(ContributorFields) });
 export type NewContributor = z.infer<typeof NewContributor>;
 
 export const Contributor = z.object({
@@ -20,6 +23,10 @@ export const Contributor = z.object({
   cameras: z.array(z.string()),
   intakes: z.number().int(),
   items: z.number().int(),
+  /** Pupil, volunteer, staff …: in the house's words. */
+  kind: z.string(),
+  /** Has an agreement with them run out? */
+  agreementEnded: z.boolean(),
   /** Not offered any more; what was filed stays theirs. */
   retired: z.boolean(),
 });
@@ -30,6 +37,9 @@ export const ContributorChange = z.strictObject({
   name: line(120).optional(),
   code: Code.optional(),
   retired: z.boolean().optional(),
+  ...someOf(ContributorFields),
+  /** Which revision whoever corrects has seen. */
+  revision: Whole.optional(),
 });
 export type ContributorChange = z.infer<typeof ContributorChange>;
 
@@ -50,6 +60,8 @@ export const NewAssignment = z
     place: text(160).default(''),
     expectedCards: z.number().int().min(0).max(500).default(1),
     expectedContributorIds: z.array(Id).max(200).default([]),
+    ...someOf(AssignmentFields),
+    words: z.array(line(120)).max(50).optional(),
   })
   .refine((assignment) => assignment.from <= assignment.to, { path: ['to'], message: 'must not be before the first day' });
 export type NewAssignment = z.infer<typeof NewAssignment>;
@@ -82,6 +94,9 @@ export const AssignmentChange = z
     expectedCards: z.number().int().min(0).max(500).optional(),
     expectedContributorIds: z.array(Id).max(200).optional(),
     retired: z.boolean().optional(),
+    ...someOf(AssignmentFields),
+    words: z.array(line(120)).max(50).optional(),
+    revision: Whole.optional(),
   })
   .refine(({ from, to }) => !from || !to || from <= to, { path: ['to'], message: 'must not be before the first day' });
 export type AssignmentChange = z.infer<typeof AssignmentChange>;

@@ -2,6 +2,32 @@ import { KINDS } from '@tally/core/card';
 import { z } from 'zod';
 import { Instant } from './primitives.js';
 
+/** Fields by the names of the IPTC Photo Metadata Standard 2023.1 (from memory). */
+export const RecordedCredit = z.object({
+  creator: z.string().nullable(),
+  creditLine: z.string(),
+  copyrightNotice: z.string(),
+  terms: z
+    .object({
+      name: z.string(),
+      stance: z.string(),
+      sentence: z.string(),
+      web: z.string().nullable(),
+      until: z.string().nullable(),
+    })
+    .nullable(),
+  embargoUntil: z.string().nullable(),
+  keywords: z.array(z.string()),
+  location: z
+    .object({
+      ...{ name: z.string(), part: z.string(), town: z.string(), region: z.string(), country: z.string() },
+      ...{ lat: z.number().nullable(), lon: z.number().nullable() },
+    })
+    .nullable(),
+  personShown: z.array(z.object({ name: z.string(), consent: z.string(), until: z.string().nullable() })),
+});
+export type RecordedCredit = z.infer<typeof RecordedCredit>;
+
 /**
  * What is written beside the files of an intake, in every folder it was filed into: everything the logbook knows of
  * these files, so that the drive is enough to rebuild it. `docs/intake-record.md` explains each field.
@@ -49,6 +75,8 @@ export const IntakeRecord = z.object({
       description: z.string(),
       role: z.string().nullable(),
       profile: z.string(),
+      /** Whose it is, what may be done with it, what and who is in it, where it was taken: as it was when this was written. */
+      credit: RecordedCredit.nullable().default(null),
     }),
   ),
 });

@@ -14,6 +14,7 @@ import { addKeepingCommands } from './keeping/commands.js';
 import { addPeopleCommands } from './people/commands.js';
 import { addProvingCommands } from './proving/commands.js';
 import { addRuleCommands } from './rules/commands.js';
+import { addSlipCommands } from './slip/commands.js';
 import { addSeeingCommands } from './seeing/commands.js';
 import { readSettings, SettingsError } from './settings.js';
 import { addShelfCommands } from './shelf/commands.js';
@@ -77,7 +78,8 @@ async function run(args: readonly string[], { env, cwd, signal }: Outside): Prom
 
   for (const add of [addArrivingCommands, addSeeingCommands, addFilingCommands, addProvingCommands, addClearingCommands])
     add(program, frame);
-  for (const add of [addCounterCommands, addShelfCommands, addKeepingCommands, addPeopleCommands]) add(program, frame);
+  for (const add of [addCounterCommands, addShelfCommands, addKeepingCommands, addPeopleCommands, addSlipCommands])
+    add(program, frame);
   addRuleCommands(program, frame, readAlone);
   program
     .command('replay', { hidden: true })

@@ -24,7 +24,8 @@ export const CREDIT_FIELDS: readonly string[] = Object.keys(FIELDS);
 export function faultOfCreditLine(line: string): string | null {
   const names = [...line.matchAll(/\{([^{}]*)\}/g)].map(([, name]) => name!);
   const unknown = names.find((name) => !(name in FIELDS));
-  if (unknown !== undefined) return `knows no field {${unknown}}: there are ${CREDIT_FIELDS.map((name) => `{${name}}`).join(', ')}`;
+  if (unknown !== undefined)
+    return `knows no field {${unknown}}: there are ${CREDIT_FIELDS.map((name) => `{${name}}`).join(', ')}`;
   return /[{}]/.test(line.replace(/\{[^{}]*\}/g, '')) ? 'has a brace that opens or closes nothing' : null;
 }
 

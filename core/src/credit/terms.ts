@@ -27,7 +27,11 @@ export const LICENCES = [
 
 /** An open licence that is known by its address, however it is written; null for another one. */
 export function licenceAt(web: string): string | null {
-  const plain = web.trim().toLowerCase().replace(/^http:/, 'https:').replace(/\/(deed(\.[a-z]+)?|legalcode(\.[a-z]+)?)?\/?$/, '/');
+  const plain = web
+    .trim()
+    .toLowerCase()
+    .replace(/^http:/, 'https:')
+    .replace(/\/(deed(\.[a-z]+)?|legalcode(\.[a-z]+)?)?\/?$/, '/');
   return LICENCES.find((licence) => licence.web === plain)?.name ?? null;
 }
 

@@ -19,10 +19,12 @@ const MOST_POINTS = 500_000;
 export function readGpx(text: string): readonly TrackPoint[] | string {
   let read: unknown;
   try {
-    read = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: '@', processEntities: false, removeNSPrefix: true }).parse(
-      text,
-      true,
-    );
+    read = new XMLParser({
+      ignoreAttributes: false,
+      attributeNamePrefix: '@',
+      processEntities: false,
+      removeNSPrefix: true,
+    }).parse(text, true);
   } catch (error) {
     return `This is no XML that can be read: ${(error as Error).message}`;
   }

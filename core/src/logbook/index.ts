@@ -8,3 +8,4 @@ export * from './log-line.js';
 export * from './amounts.js';
 export * from './receipt.js';
 export * from './part-names.js';
+export * from './changes.js';

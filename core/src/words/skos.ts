@@ -80,7 +80,8 @@ export function triplesToWords(triples: readonly Triple[]): SkosRead {
     // S13: preferred and alternative names are disjoint.
     const both = labels.find((label) => !label.preferred && preferred.some((one) => sameLabel(one, label)));
     if (both) faults.push({ where: iri, what: `“${both.text}” is its preferred name and a synonym at once (SKOS S13)` });
-    for (const above of broader) if (!drafts.has(above)) faults.push({ where: iri, what: `stands under ${above}, which is not in the list` });
+    for (const above of broader)
+      if (!drafts.has(above)) faults.push({ where: iri, what: `stands under ${above}, which is not in the list` });
     if (isUnderItself(iri, drafts)) faults.push({ where: iri, what: 'is broader than itself' });
   }
   const words = [...drafts].map(([iri, { labels, broader, note }]) => ({ iri, labels, broader: [...broader], note }));

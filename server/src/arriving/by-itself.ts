@@ -3,6 +3,7 @@ import { inTransaction } from '../db/database.js';
 import { type House, intakeById, lockIntake, record, Refusal, setSlip, tell, theIntake } from '../house/index.js';
 import { itemsOf, refreshTotals, setTaken } from '../seeing/index.js';
 import { assignmentBySlug, contributorByCode, listAssignments } from '../people/index.js';
+import { answerByHabit } from '../slip/index.js';
 import { beginFiling, dayBegins, planOf } from '../filing/index.js';
 
 /** Who is named in the log when the house does something by itself. */
@@ -13,8 +14,10 @@ export async function actByItself(house: House, intakeId: number): Promise<void>
   const intake = await intakeById(house.db, intakeId);
   if (!intake || intake.state === 'filing' || intake.state === 'closed') return;
   const watched = house.settings.watched.find(({ folder }) => folder === intake.sourcePath);
-  const files = watched ? watched.fileByItself : intake.card.onInsert === 'file all new';
-  if (!files && intake.card.onInsert !== 'take all new') return;
+  const habit = await habitOf(house, intakeId);
+  const said = watched ? watched.fileByItself : intake.card.onInsert === 'file all new';
+  const files = said || habit.fileByItself?.value === true;
+  if (!files && intake.card.onInsert !== 'take all new' && habit.take?.value !== 'all') return;
   await takeAllNew(house, intakeId);
   if (!files) return;
   await proposeAssignment(house, intakeId);
@@ -25,6 +28,13 @@ export async function actByItself(house: House, intakeId: number): Promise<void>
     if (!(error instanceof Refusal)) throw error;
   });
 }
+
+/** What habits answer for it now. */
+const habitOf = (house: House, intakeId: number) =>
+  inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    return answerByHabit(tx, house, intakeId);
+  });
 
 async function takeAllNew(house: House, intakeId: number): Promise<void> {
   await inTransaction(house.db, async (tx) => {

@@ -21,7 +21,7 @@ import {
   unfinishedHandIns,
 } from './store/hand-ins.js';
 import { receiveCard } from './receive.js';
-import { type House, lockIntake, record, Refusal, setNote, setSlip, theIntake } from '../house/index.js';
+import { type House, houseTime, lockIntake, record, Refusal, setNote, setSlip, theIntake } from '../house/index.js';
 import { linkEnd, listAssignments, listContributors, mustExist } from '../people/index.js';
 import { filedByIdentity, refreshTotals } from '../seeing/index.js';
 import { UNKNOWN_NOTE } from '../slip/index.js';
@@ -52,7 +52,7 @@ export async function forgetParts(dataDir: string, id: number, position: number)
 /** What somebody who hands in can choose from: names only. */
 export async function handInChoices(house: House, personId: number): Promise<HandInChoices> {
   const [contributors, assignments, until] = await Promise.all([
-    listContributors(house.db),
+    listContributors(house.db, houseTime(house, house.clock()).slice(0, 10)),
     listAssignments(house.db),
     linkEnd(house.db, personId),
   ]);

@@ -18,6 +18,7 @@ import {
   unreadItems,
   writeRead,
 } from '../seeing/index.js';
+import { answerByHabit } from '../slip/index.js';
 import { keepingNow } from '../filing/index.js';
 import { type House, intakeById, type IntakeRow, lockIntake, readThrough, setSlip, tell } from '../house/index.js';
 
@@ -118,12 +119,19 @@ async function proposeContributor(house: House, intakeId: number): Promise<void>
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
     const intake = await intakeById(tx, intakeId);
-    if (!intake || intake.contributor || intake.state !== 'open') return;
+    if (intake?.state !== 'open') return;
+    if (intake.contributor) {
+      await answerByHabit(tx, house, intakeId);
+      await refreshTotals(tx, intakeId);
+      return;
+    }
     const owned = new Map<number, number>();
     for (const { owner, items } of await bodiesOf(tx, intakeId, EPOCH_DAYS))
       if (owner) owned.set(owner.id, (owned.get(owner.id) ?? 0) + items);
     const [most, next] = [...owned].sort(([, a], [, b]) => b - a);
     if (most && most[1] > (next?.[1] ?? 0)) await setSlip(tx, intakeId, { contributorId: most[0] });
+    await answerByHabit(tx, house, intakeId);
+    await refreshTotals(tx, intakeId);
   });
 }
 

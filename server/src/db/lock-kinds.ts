@@ -14,5 +14,7 @@ export const KINDS = {
   receiving: 7309,
   /** Something is done to a card: it is cleared, or files are restored to it. Of the intake whose card it is. */
   card: 7310,
+  /** The word list changes. */
+  words: 7311,
 } as const;
 export type LockKind = keyof typeof KINDS;

@@ -1,5 +1,6 @@
 import { captureTime, parseWallClock, type CaptureFields } from '@tally/core/capture';
 import exifr from 'exifr';
+import { embeddedInHead } from './embedded.js';
 import { cleanSerial, cleanText, positiveInteger, type Metadata } from './metadata.js';
 
 /** Bytes at the start of a JPEG that hold its metadata in practice. */
@@ -8,7 +9,7 @@ export const HEAD_BYTES = 131_072;
 const OPTIONS = {
   tiff: true,
   exif: true,
-  gps: false,
+  gps: true,
   interop: false,
   ifd1: false,
   xmp: false,
@@ -61,6 +62,7 @@ export async function readJpegHead(
     durationMs: null,
     orientation: positiveInteger(tags['Orientation']),
     clip: null,
+    embedded: await embeddedInHead(head, tags, make),
     remark: null,
     hasMakerNote: (tags['makerNote'] ?? tags['MakerNote']) !== undefined,
   };

@@ -1,4 +1,5 @@
 import type { CaptureTime } from '@tally/core/capture';
+import type { Embedded } from '@tally/core/credit';
 import type { Kind } from '@tally/core/card';
 import type { ClipSays } from '@tally/core/footage';
 
@@ -15,6 +16,8 @@ export interface Metadata {
   readonly orientation: number | null;
   /** What a clip or recording says of itself beyond that. */
   readonly clip: ClipSays | null;
+  /** Description, words, creator, rights and position that come with it; null: nothing. */
+  readonly embedded: Embedded | null;
   /** What is odd about the file; it can be filed all the same. */
   readonly remark: string | null;
 }
@@ -42,6 +45,7 @@ export const NOTHING_READ = {
   durationMs: null,
   orientation: null,
   clip: null,
+  embedded: null,
 } as const;
 
 // eslint-disable-next-line no-control-regex -- control characters are what is taken out

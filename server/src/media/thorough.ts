@@ -1,8 +1,10 @@
 import { captureTime, parseWallClock, type CaptureFields } from '@tally/core/capture';
 import { type ClipSays, NOTHING_SAID, saysNothing } from '@tally/core/footage';
+import type { Embedded } from '@tally/core/credit';
 import { ExifTool } from 'exiftool-vendored';
 import { readFile, rm, writeFile, mkdir, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { embeddedOf } from './embedded.js';
 import { cleanSerial, cleanText, positiveInteger, type Metadata } from './metadata.js';
 import { withSafePath } from './safe-path.js';
 
@@ -37,6 +39,9 @@ const TAGS = [
     'Duration',
     'Orientation',
     ...['Description', 'Scene', 'Take', 'ReelName', 'CaptureGammaEquation'],
+    ...['Subject', 'Keywords', 'Headline', 'Creator', 'By-line', 'Artist', 'Credit', 'Rights', 'CopyrightNotice', 'Copyright'],
+    ...['UsageTerms', 'Caption-Abstract', 'ImageDescription', 'Sub-location', 'Location', 'City', 'State', 'Province-State'],
+    ...['Country', 'Country-PrimaryLocationName', 'GPSLatitude', 'GPSLongitude'],
     'FileType',
     'Error',
     'Warning',
@@ -166,6 +171,26 @@ function recordedAs(first: (...names: string[]) => string | null): ClipSays | nu
   return saysNothing(clip) ? null : clip;
 }
 
+/** IIM as exiftool names it, where that differs. */
+const IIM_NAMES: Readonly<Record<string, string>> = {
+  ...{ Caption: 'Caption-Abstract', Byline: 'By-line', Location: 'Sub-location', State: 'Province-State' },
+  Country: 'Country-PrimaryLocationName',
+};
+
+/** Description, words, creator, rights and position, by group. */
+function comesWith(tags: Readonly<Record<string, unknown>>): Embedded | null {
+  const inGroup = (group: RegExp, tag: string) =>
+    Object.entries(tags).find(([key]) => key.endsWith(`:${tag}`) && group.test(key.split(':')[0]!))?.[1];
+  const position = (tag: string) => inGroup(/^Composite$/, tag) ?? inGroup(/^(XMP-exif|Keys|UserData|ItemList)$/, tag);
+  return embeddedOf(
+    (name) => inGroup(/^XMP/, name),
+    (name) => inGroup(/^IPTC/, IIM_NAMES[name] ?? name),
+    (name) =>
+      name === 'latitude' ? position('GPSLatitude') : name === 'longitude' ? position('GPSLongitude') : inGroup(/^IFD0$/, name),
+    cleanText(tags['IFD0:Make']),
+  );
+}
+
 /** Turns tags named `Group:Tag` into metadata. */
 export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Date, houseZone: string): Metadata {
   const all = (name: string, not = /^$/): string[] =>
@@ -215,6 +240,7 @@ export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Da
     durationMs: Number.isFinite(duration) && duration > 0 ? Math.min(2 ** 31 - 1, Math.round(duration * 1000)) : null,
     orientation: positiveInteger(one('IFD0:Orientation') ?? first('Orientation')),
     clip: recordedAs(first),
+    embedded: comesWith(tags),
     remark: error ? `cannot be understood: ${error}` : null,
   };
 }

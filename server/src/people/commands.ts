@@ -1,6 +1,7 @@
 import type { Command } from 'commander';
 import type { Frame } from '../cli/frame.js';
 import { assignmentCommand, contributorCommand } from './correct-commands.js';
+import { addListCommands } from './lists/commands.js';
 import { linkCommand, personCommand } from './person-commands.js';
 import type { House } from '../house/index.js';
 
@@ -46,4 +47,6 @@ export function addPeopleCommands(program: Command, frame: Frame<House>): void {
     .argument('<name>')
     .requiredOption('--role <role>', 'administrator, coordinator or hand-in')
     .action((name: string, options: { role: string }) => frame.withHouse((house) => personCommand(house, name, options)));
+
+  addListCommands(program, frame);
 }

@@ -17,7 +17,7 @@ afterAll(() => test.end());
 
 const found = async (words: string) =>
   (await findIntakes(test.house.db, LogQuery.parse({ words }), 'Europe/London')).rows.map(({ id }) => id);
-const person = async (code: string) => (await listContributors(test.house.db)).find((one) => one.code === code);
+const person = async (code: string) => (await listContributors(test.house.db, '2026-04-21')).find((one) => one.code === code);
 const assignment = async (slug: string) => (await listAssignments(test.house.db)).find((one) => one.slug === slug);
 
 describe('a name that was mistyped', () => {

@@ -3,10 +3,14 @@
  * In: what somebody says of contributors, assignments and accounts.
  * Out: those, and sessions by token or link.
  */
-export { changeAssignment, changeContributor } from './correcting.js';
+export { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
 export { makeAssignment, makeContributor } from './joining.js';
 export { type Slip, slipIds, slipOf, type SlipOptions } from './named.js';
 export { Access, addPerson, ensureAdministrator } from './sessions.js';
+export { addToList, correctInList, houseList } from './lists/lists.js';
+export { wordsCalled } from './lists/words.js';
+export { followItems, following, refreshUnshown } from './store/following.js';
+export { completions, nameOfWord, wordsNamed } from './store/words.js';
 export { linkEnd } from './store/links.js';
 export {
   assignmentBySlug,

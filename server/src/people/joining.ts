@@ -1,4 +1,7 @@
 import type { NewAssignment, NewContributor } from '@tally/contract';
+import { inTransaction } from '../db/database.js';
+import { wordsCalled } from './lists/words.js';
+import { setAssignmentWords } from './store/corrections.js';
 import { addAssignment, addContributor } from './store/people.js';
 import { type House, record, Refusal, tell } from '../house/index.js';
 
@@ -18,7 +21,11 @@ export async function makeContributor(house: House, contributor: NewContributor,
 }
 
 export async function makeAssignment(house: House, assignment: NewAssignment, who: string): Promise<number> {
-  const id = await house.db.transaction((tx) => addAssignment(tx, assignment));
+  const id = await inTransaction(house.db, async (tx) => {
+    const added = await addAssignment(tx, assignment);
+    if (added !== null && assignment.words) await setAssignmentWords(tx, added, await wordsCalled(tx, house, assignment.words));
+    return added;
+  });
   if (id === null) throw new Refusal('conflict', `The slug ${assignment.slug} names another assignment already.`);
   await record(house.db, {
     at: house.clock(),

@@ -1,24 +1,37 @@
-import { AssignmentChange, ContributorChange, Id, NewAssignment, NewContributor } from '@tally/contract';
-import { Router } from 'express';
+import {
+  AgreementSaid,
+  AssignmentChange,
+  ContributorChange,
+  Id,
+  MergeRequest,
+  NewAssignment,
+  NewContributor,
+} from '@tally/contract';
+import { raw, Router } from 'express';
 import { personOf } from '../http/guard.js';
-import { changeAssignment, changeContributor } from './correcting.js';
+import { addAgreement, changeAgreement, keepScan, readScan } from './agreements.js';
+import { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
+import { contributorDetail } from './detail.js';
+import { listRoutes } from './lists/routes.js';
 import { makeAssignment, makeContributor } from './joining.js';
 import { listAssignments, listContributors } from './store/people.js';
-import type { House } from '../house/index.js';
+import { assignmentDetail } from './store/corrections.js';
+import { type House, houseTime, Refusal } from '../house/index.js';
 
 /** Contributors and assignments. */
 export function peopleRoutes(house: House): Router {
   const { db } = house;
   const routes = Router();
-  routes.get('/contributors', async (_request, response) => void response.json(await listContributors(db)));
+  const today = () => houseTime(house, house.clock()).slice(0, 10);
+  routes.use(listRoutes(house));
+  routes.get('/contributors', async (_request, response) => void response.json(await listContributors(db, today())));
   routes.post('/contributors', async (request, response) => {
     const id = await makeContributor(house, NewContributor.parse(request.body), personOf(response).name);
     response.status(201).json({ id });
   });
   routes.patch('/contributors/:id', async (request, response) => {
     const change = ContributorChange.parse(request.body);
-    await changeContributor(house, Id.parse(request.params.id), change, personOf(response).name);
-    response.status(204).end();
+    response.json(await changeContributor(house, Id.parse(request.params.id), change, personOf(response).name));
   });
   routes.get('/assignments', async (_request, response) => void response.json(await listAssignments(db)));
   routes.post('/assignments', async (request, response) => {
@@ -27,8 +40,44 @@ export function peopleRoutes(house: House): Router {
   });
   routes.patch('/assignments/:id', async (request, response) => {
     const change = AssignmentChange.parse(request.body);
-    await changeAssignment(house, Id.parse(request.params.id), change, personOf(response).name);
+    response.json(await changeAssignment(house, Id.parse(request.params.id), change, personOf(response).name));
+  });
+  routes.get('/contributors/:id', async (request, response) => {
+    response.json(await contributorDetail(house, Id.parse(request.params.id)));
+  });
+  routes.get('/assignments/:id', async (request, response) => {
+    const detail = await assignmentDetail(db, Id.parse(request.params.id));
+    if (!detail) throw new Refusal('not found', 'There is no such assignment.');
+    response.json(detail);
+  });
+  routes.post('/contributors/:id/merge', async (request, response) => {
+    const { into } = MergeRequest.parse(request.body);
+    response.json(await mergeContributors(house, Id.parse(request.params.id), into, personOf(response).name));
+  });
+  routes.post('/assignments/:id/merge', async (request, response) => {
+    const { into } = MergeRequest.parse(request.body);
+    response.json(await mergeAssignments(house, Id.parse(request.params.id), into, personOf(response).name));
+  });
+  routes.post('/contributors/:id/agreements', async (request, response) => {
+    const said = AgreementSaid.parse(request.body);
+    response.status(201).json({ id: await addAgreement(house, Id.parse(request.params.id), said, personOf(response).name) });
+  });
+  routes.patch('/agreements/:id', async (request, response) => {
+    await changeAgreement(house, Id.parse(request.params.id), AgreementSaid.parse(request.body), personOf(response).name);
     response.status(204).end();
+  });
+  routes.delete('/agreements/:id', async (request, response) => {
+    await changeAgreement(house, Id.parse(request.params.id), null, personOf(response).name);
+    response.status(204).end();
+  });
+  routes.put('/agreements/:id/scan', raw({ type: () => true, limit: '12mb' }), async (request, response) => {
+    const scan: unknown = request.body;
+    await keepScan(house, Id.parse(request.params.id), Buffer.isBuffer(scan) ? scan : Buffer.alloc(0), personOf(response).name);
+    response.status(204).end();
+  });
+  routes.get('/agreements/:id/scan', async (request, response) => {
+    const { type, scan } = await readScan(house, Id.parse(request.params.id));
+    response.type(type).setHeader('Content-Disposition', 'inline; filename="agreement"').send(scan);
   });
   return routes;
 }

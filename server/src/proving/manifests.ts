@@ -20,6 +20,7 @@ import {
   talliedIn,
   tryLater,
 } from './store.js';
+import { recordedCredit } from '../slip/index.js';
 import { type House, record, theIntake } from '../house/index.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
 
@@ -109,9 +110,15 @@ async function recordOf(house: House, intakeId: number, folder: string): Promise
       folder,
       clearedAt: intake.clearedAt,
       aside: await asideItems(house.db, intakeId),
-      items: await recordedItems(house.db, intakeId, folder),
+      items: await creditedItems(house, intakeId, folder),
     },
   });
+}
+
+async function creditedItems(house: House, intakeId: number, folder: string): Promise<IntakeRecord['items']> {
+  const items = await recordedItems(house.db, intakeId, folder);
+  const credits = await recordedCredit(house, intakeId);
+  return items.map(({ itemId, ...item }) => ({ ...item, credit: credits(itemId) }));
 }
 
 function isRecordOf(text: string, number: string): boolean {

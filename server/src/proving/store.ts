@@ -66,7 +66,11 @@ export async function talliedIn(db: Db, foldedFolder: string, placeId: string): 
 }
 
 /** What the logbook knows of the items of an intake in a folder, as a record holds it. */
-export async function recordedItems(db: Db, intakeId: number, folder: string): Promise<IntakeRecord['items']> {
+export async function recordedItems(
+  db: Db,
+  intakeId: number,
+  folder: string,
+): Promise<(Omit<IntakeRecord['items'][number], 'credit'> & { itemId: number })[]> {
   const instant = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
   return db.query(
     `select ${BELOW} as name, i.path as "from", f.bytes, i.kind, encode(f.hash, 'hex') as xxh128, ${instant('f.filed_at')} as "filedAt",
@@ -76,7 +80,7 @@ export async function recordedItems(db: Db, intakeId: number, folder: string): P
        i.make, i.model, i.serial,
        case when k.id is not null then json_build_object('code', k.code, 'name', k.name) end as contributor,
        case when a.id is not null then json_build_object('slug', a.slug, 'title', a.title) end as assignment,
-       i.verdict, i.description, i.role, i.profile
+       i.verdict, i.description, i.role, i.profile, i.id as "itemId"
      from filed_item f join item i on i.id = f.item_id
      left join contributor k on k.id = i.contributor_id left join assignment a on a.id = i.assignment_id
      where f.intake_id = $1 and f.list_folder = $2 and f.hash is not null order by 1`,

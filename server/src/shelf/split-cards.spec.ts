@@ -52,7 +52,7 @@ describe('a card that is split between two people and two assignments', () => {
   });
 
   it('is counted by what its items say, for each of them', async () => {
-    const people = await listContributors(test.house.db);
+    const people = await listContributors(test.house.db, '2026-04-21');
     expect(people.map(({ code, intakes, items }) => [code, intakes, items])).toEqual([
       ['IB', 1, 2],
       ['PL', 1, 1],

@@ -3,5 +3,8 @@
  * In: the words of a slip.
  * Out: the slip as it stands; material for planning and for trying rules.
  */
+export { changeCredit, intakeCredit } from './credit.js';
+export { recordedCredit } from './recorded.js';
+export { answerByHabit } from './habits.js';
 export { planItemsOf, planMaterial, type ReadLine, whyLeft } from './material.js';
 export { UNKNOWN_NOTE, changeSlip } from './slip.js';

@@ -41,7 +41,7 @@ const SELECT = `
       from intake_part p left join contributor pc on pc.id = p.contributor_id left join assignment pa on pa.id = p.assignment_id
       where p.intake_id = i.id), '[]') as parts,
     to_char(i.cleared_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "clearedAt",
-    i.source_path as "sourcePath", i.source_device as device, i.witness, i.read_through as "readThrough", i.reader, i.let_go as "letGo",
+    i.source_path as "sourcePath", i.source_device as device, i.witness, i.read_through as "readThrough", i.reader, i.let_go as "letGo", i.unshown,
     (select w.kind from card_work w where w.intake_id = i.id and w.state = 'doing' and w.kind in ('clear', 'restore') limit 1) as work, i.rule_revision as "ruleRevision"
   from intake i join card k on k.id = i.card_id
   left join contributor c on c.id = i.contributor_id left join assignment a on a.id = i.assignment_id`;

@@ -3,30 +3,42 @@ import { Assignment as AssignmentRow, Contributor } from '../../db/entities/peop
 import type { Db } from '../../db/database.js';
 import { Refusal } from '../../house/index.js';
 
-export async function addContributor(db: Db, contributor: NewContributor, at: Date): Promise<number | null> {
+/** @returns the id; null when the code is somebody's, or was. */
+export async function addContributor(db: Db, { code, name, ...more }: NewContributor, at: Date): Promise<number | null> {
   const rows: { id: number }[] = await db.query(
-    'insert into contributor (code, name, created_at) values ($1, $2, $3) on conflict (code) do nothing returning id',
-    [contributor.code, contributor.name, at],
+    `insert into contributor (code, name, created_at) select $1, $2, $3 where not exists (select from former_code f where f.code = $1)
+     on conflict (code) do nothing returning id`,
+    [code, name, at],
   );
-  return rows[0]?.id ?? null;
+  const id = rows[0]?.id;
+  if (id === undefined) return null;
+  if (Object.keys(more).length) await db.getRepository(Contributor).update(id, more);
+  return id;
 }
 
+/** Whose a code is: a code of a record that was merged means the one that is left. */
 export async function contributorByCode(db: Db, code: string): Promise<{ id: number; code: string; name: string } | null> {
   const rows: { id: number; code: string; name: string }[] = await db.query(
-    'select id, code, name from contributor where code = $1',
+    'select id, code, name from contributor where code = $1 or id = (select f.contributor_id from former_code f where f.code = $1)',
     [code.toUpperCase()],
   );
   return rows[0] ?? null;
 }
 
-export async function listContributors(db: Db): Promise<ContributorView[]> {
-  return db.query(`
+/** @param today `yyyy-MM-dd` */
+export async function listContributors(db: Db, today: string): Promise<ContributorView[]> {
+  return db.query(
+    `
     select c.id, c.code, c.name, c.retired_at is not null as retired,
       coalesce((select json_agg(concat_ws(' ', nullif(k.make, ''), k.model, 'no.', k.serial) order by k.model) from camera k where k.contributor_id = c.id), '[]') as cameras,
       count(distinct p.intake_id)::int as intakes,
-      coalesce(sum(p.filed), 0)::int as items
+      coalesce(sum(p.filed), 0)::int as items, c.kind,
+      exists (select from agreement g where g.contributor_id = c.id and g.until < $1::date
+        and not exists (select from agreement o where o.contributor_id = c.id and (o.until is null or o.until >= $1::date))) as "agreementEnded"
     from contributor c left join intake_part p on p.contributor_id = c.id
-    group by c.id order by c.name`);
+    group by c.id order by c.name`,
+    [today],
+  );
 }
 
 export async function addAssignment(db: Db, assignment: NewAssignment): Promise<number | null> {
@@ -50,6 +62,11 @@ export async function addAssignment(db: Db, assignment: NewAssignment): Promise<
      select $1, id from contributor where id = any($2::int[])`,
     [id, assignment.expectedContributorIds],
   );
+  const { description, contacts, embargoUntil, termsId, locationId } = assignment;
+  const more = Object.fromEntries(
+    Object.entries({ description, contacts, embargoUntil, termsId, locationId }).filter(([, value]) => value !== undefined),
+  );
+  if (Object.keys(more).length) await db.getRepository(AssignmentRow).update(id, more);
   return id;
 }
 

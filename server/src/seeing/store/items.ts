@@ -3,6 +3,7 @@ import type { Item } from '../../db/entities/intake.js';
 import type { CaptureTime } from '@tally/core/capture';
 import type { Kind } from '@tally/core/card';
 import type { Db } from '../../db/database.js';
+import { nameOfWord } from '../../people/index.js';
 
 /** A file as a listing of a card gives it, with what its path alone tells. */
 export type ListedItem = Readonly<
@@ -14,7 +15,18 @@ export type ListedItem = Readonly<
 export type ReadItem = Readonly<
   Pick<
     Item,
-    'id' | 'make' | 'model' | 'serial' | 'width' | 'height' | 'durationMs' | 'orientation' | 'remark' | 'quickHash' | 'clip'
+    | 'id'
+    | 'make'
+    | 'model'
+    | 'serial'
+    | 'width'
+    | 'height'
+    | 'durationMs'
+    | 'orientation'
+    | 'remark'
+    | 'quickHash'
+    | 'clip'
+    | 'embedded'
   >
 > & { readonly captured: CaptureTime };
 
@@ -26,6 +38,8 @@ export type ItemRow = Readonly<Omit<ItemView, 'captured'>> &
 
 /** Text as PostgreSQL can keep it: it knows no NUL. */
 export const storable = (value: string) => value.replaceAll('\0', '\uFFFD');
+
+const storableJson = (value: object | null) => value && storable(JSON.stringify(value)).replaceAll('\\u0000', '');
 
 /** Adds the items of a card, a thousand in one statement. @param taken whether new items count as taken at first. */
 export async function addItems(db: Db, intakeId: number, items: readonly ListedItem[], taken = true): Promise<void> {
@@ -71,10 +85,10 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
   await db.query(
     `update item set captured_local = r.local, camera_local = r.local, camera_offset = r."offset", clock_shift_s = 0, captured_offset = r."offset", capture_source = r.source, capture_original = r.original,
        make = r.make, model = r.model, serial = r.serial, width = r.width, height = r.height, duration_ms = r.duration_ms,
-       orientation = r.orientation, remark = r.remark, quick_hash = r.quick_hash, clip = r.clip::jsonb, read = true
+       orientation = r.orientation, remark = r.remark, quick_hash = r.quick_hash, clip = r.clip::jsonb, embedded = r.embedded::jsonb, read = true
      from unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::int[], $10::int[],
-       $11::int[], $12::int[], $13::text[], $14::bytea[], $15::text[])
-       as r(id, local, "offset", source, original, make, model, serial, width, height, duration_ms, orientation, remark, quick_hash, clip)
+       $11::int[], $12::int[], $13::text[], $14::bytea[], $15::text[], $16::text[])
+       as r(id, local, "offset", source, original, make, model, serial, width, height, duration_ms, orientation, remark, quick_hash, clip, embedded)
      where item.id = r.id`,
     [
       items.map((item) => item.id),
@@ -91,7 +105,8 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
       items.map((item) => item.orientation),
       items.map((item) => item.remark),
       items.map((item) => item.quickHash),
-      items.map((item) => item.clip && storable(JSON.stringify(item.clip)).replaceAll('\\u0000', '')),
+      items.map((item) => storableJson(item.clip)),
+      items.map((item) => storableJson(item.embedded)),
     ],
   );
 }
@@ -118,7 +133,10 @@ export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<Item
        i.capture_original as original, i.camera_local as "cameraLocal", i.clock_shift_s as "clockShiftS",
        i.make, i.model, i.serial, i.width, i.height, i.duration_ms as "durationMs", i.read, i.taken, i.aside,
        to_char(i.gone_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "goneAt",
-       i.quick_hash as "quickHash", i.verdict, i.description, i.role, i.profile, i.turned, i.use_from_ms as "useFromMs", i.use_to_ms as "useToMs",
+       i.quick_hash as "quickHash", i.verdict, i.description, i.embedded,
+       case when ic.item_id is not null or iw.words is not null or ip.pictured is not null then json_build_object('creditLine', ic.credit_line,
+         'copyrightNotice', ic.copyright_notice, 'termsId', ic.terms_id, 'locationId', ic.location_id,
+         'words', coalesce(iw.words, '[]'), 'pictured', coalesce(ip.pictured, '[]')) end as credit, i.role, i.profile, i.turned, i.use_from_ms as "useFromMs", i.use_to_ms as "useToMs",
        i.sharpness, encode(i.look, 'hex') as look, i.version, t.path as "twinOf",
        case when af.id is not null then json_build_object('path', concat_ws('/', nullif(af.folder, ''), af.name),
          'intakeId', ai.id, 'intakeNumber', ai.number, 'at', to_char(af.filed_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"'),
@@ -134,6 +152,12 @@ export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<Item
      left join (select c.filed_item_id, json_agg(json_build_object('place', c.place_id, 'state', c.state, 'problem', c.problem) order by p.position) as copies
        from filed_item o join copy c on c.filed_item_id = o.id join place p on p.id = c.place_id where o.intake_id = $1 group by 1) c
        on c.filed_item_id = f.id
+     left join item_credit ic on ic.item_id = i.id
+     left join (select w.item_id, json_agg(json_build_object('id', w.word_id, 'text', ${nameOfWord('w.word_id')}, 'has', w.has) order by w.word_id) as words
+       from item o join item_word w on w.item_id = o.id where o.intake_id = $1 group by 1) iw on iw.item_id = i.id
+     left join (select w.item_id, json_agg(json_build_object('id', q.id, 'name', q.name, 'consent', q.consent, 'until', to_char(q.until, 'YYYY-MM-DD'),
+         'purpose', q.purpose) order by q.name) as pictured
+       from item o join item_pictured w on w.item_id = o.id join pictured q on q.id = w.pictured_id where o.intake_id = $1 group by 1) ip on ip.item_id = i.id
      where i.intake_id = $1 and i.version > $2 order by i.captured_local, i.path, i.id`,
     [intakeId, since],
   );

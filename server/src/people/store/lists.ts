@@ -1,0 +1,106 @@
+import type { HouseListName } from '@tally/contract';
+import type { EntityTarget } from 'typeorm';
+import { HabitRow, LocationRow, PicturedRow, TermsRow } from '../../db/entities/credit.js';
+import type { Db } from '../../db/database.js';
+
+/** What every entry of a list of the house has. */
+export interface Entry {
+  id: number;
+  name: string;
+  retiredAt: Date | null;
+  revision: number;
+}
+
+const ROWS: Readonly<Record<HouseListName, EntityTarget<Entry>>> = {
+  terms: TermsRow,
+  locations: LocationRow,
+  pictured: PicturedRow,
+  habits: HabitRow,
+};
+
+/** Who speaks of an entry: column by column, so that a merge can turn it to another one. Tables of pairs are told apart. */
+const USES: Readonly<Record<HouseListName, readonly (readonly [table: string, column: string, pairedWith?: string])[]>> = {
+  terms: [
+    ['contributor', 'terms_id'],
+    ['assignment', 'terms_id'],
+    ['intake', 'terms_id'],
+    ['item_credit', 'terms_id'],
+    ['house_credit', 'terms_id'],
+  ],
+  locations: [
+    ['assignment', 'location_id'],
+    ['intake', 'location_id'],
+    ['item_credit', 'location_id'],
+  ],
+  pictured: [['item_pictured', 'pictured_id', 'item_id']],
+  habits: [],
+};
+
+/** Items that an entry is said of, one by one or by their slip, assignment, contributor or house. */
+const ITEMS_OF: Readonly<Record<HouseListName, string>> = {
+  terms: `select c.item_id from item_credit c where c.terms_id = $1
+    union select i.id from item i join intake n on n.id = i.intake_id where n.terms_id = $1
+    union select i.id from intake_part p join assignment a on a.id = p.assignment_id join item i on i.intake_id = p.intake_id where a.terms_id = $1
+    union select i.id from intake_part p join contributor c on c.id = p.contributor_id join item i on i.intake_id = p.intake_id where c.terms_id = $1`,
+  locations: `select c.item_id from item_credit c where c.location_id = $1
+    union select i.id from item i join intake n on n.id = i.intake_id where n.location_id = $1
+    union select i.id from intake_part p join assignment a on a.id = p.assignment_id join item i on i.intake_id = p.intake_id where a.location_id = $1`,
+  pictured: `select p.item_id from item_pictured p where p.pictured_id = $1`,
+  habits: `select null::int as item_id where $1 < 0`,
+};
+
+export const itemsOfEntry = (list: HouseListName): string => ITEMS_OF[list];
+
+export const entries = (db: Db, list: HouseListName): Promise<Entry[]> =>
+  db.getRepository(ROWS[list]).find({ order: { name: 'ASC', id: 'ASC' } });
+
+/** An entry, kept against others until the transaction ends. */
+export const holdEntry = (db: Db, list: HouseListName, id: number): Promise<Entry | null> =>
+  db.getRepository(ROWS[list]).findOne({ where: { id }, lock: { mode: 'pessimistic_write' } });
+
+export const entryNamed = (db: Db, list: HouseListName, name: string): Promise<Entry | null> =>
+  db.getRepository(ROWS[list]).createQueryBuilder('e').where('lower(e.name) = lower(:name)', { name }).getOne();
+
+export async function insertEntry(db: Db, list: HouseListName, said: object): Promise<number> {
+  const repository = db.getRepository(ROWS[list]);
+  return (await repository.save(repository.create(said as Partial<Entry>))).id;
+}
+
+export async function updateEntry(db: Db, list: HouseListName, id: number, change: object): Promise<void> {
+  await db.getRepository(ROWS[list]).update(id, change as Partial<Entry>);
+}
+
+/** Whatever speaks of one entry speaks of another from now on; the one is removed. */
+export async function mergeEntry(db: Db, list: HouseListName, id: number, into: number): Promise<void> {
+  for (const [table, column, pairedWith] of USES[list]) {
+    if (pairedWith)
+      await db.query(
+        `delete from ${table} t where t.${column} = $1 and exists (select from ${table} o where o.${column} = $2 and o.${pairedWith} = t.${pairedWith})`,
+        [id, into],
+      );
+    await db.query(`update ${table} set ${column} = $2 where ${column} = $1`, [id, into]);
+  }
+  await db.query(
+    `update habit set answers = jsonb_set(answers, array[$3::text], to_jsonb($2::int)) where answers->$3::text = to_jsonb($1::int)`,
+    [id, into, list === 'terms' ? 'termsId' : 'locationId'],
+  );
+  await db.getRepository(ROWS[list]).delete(id);
+}
+
+/** How many items show each person. */
+export async function shownCounts(db: Db): Promise<Map<number, number>> {
+  const rows = await db.query<{ id: number; items: number }[]>(
+    'select pictured_id as id, count(*)::int as items from item_pictured group by 1',
+  );
+  return new Map(rows.map(({ id, items }) => [id, items]));
+}
+
+/** Names of what habits belong to. */
+export async function namesOfBelongings(db: Db): Promise<Map<string, string>> {
+  const rows = await db.query<{ key: string; name: string }[]>(
+    `select 'contributor ' || c.id as key, c.name from habit h join contributor c on h.belongs = 'contributor' and h.of = c.id::text
+     union select 'assignment ' || a.id, a.title from habit h join assignment a on h.belongs = 'assignment' and h.of = a.id::text
+     union select 'card ' || k.id, coalesce(k.label, k.volume) from habit h join card k on h.belongs = 'card' and h.of = k.id::text`,
+  );
+  return new Map(rows.map(({ key, name }) => [key, name]));
+}

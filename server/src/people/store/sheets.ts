@@ -1,0 +1,29 @@
+import { Assignment, Contributor } from '../../db/entities/people.js';
+import type { Db } from '../../db/database.js';
+
+/** A record as the cells of a sheet, by the names of columns. */
+export interface Known {
+  readonly id: number;
+  readonly cells: Readonly<Record<string, string>>;
+}
+
+const cellsOf = (record: object, fields: Readonly<Record<string, string>>): Known['cells'] =>
+  Object.fromEntries(
+    Object.entries(fields).map(([field, column]) => {
+      const value = (record as Readonly<Record<string, string | number | null>>)[field];
+      return [column, value === null || value === undefined ? '' : String(value)];
+    }),
+  );
+
+export async function contributorCells(db: Db, fields: Readonly<Record<string, string>>): Promise<Known[]> {
+  const rows = await db.getRepository(Contributor).find({ order: { code: 'ASC' } });
+  return rows.map((row) => ({ id: row.id, cells: cellsOf(row, fields) }));
+}
+
+export type AssignmentCells =
+  ('slug' | 'title' | 'code' | 'from' | 'to' | 'place') | ('expectedCards' | 'description' | 'contacts' | 'embargoUntil');
+
+export async function assignmentCells(db: Db, fields: Readonly<Record<AssignmentCells, string>>): Promise<Known[]> {
+  const rows = await db.getRepository(Assignment).find({ order: { fromDay: 'ASC', id: 'ASC' } });
+  return rows.map((row) => ({ id: row.id, cells: cellsOf({ ...row, from: row.fromDay, to: row.toDay }, fields) }));
+}

@@ -1,0 +1,223 @@
+import type { CompletionView, WordSaid, WordView } from '@tally/contract';
+import { foldText, startsOf } from '@tally/core/words';
+import type { Db } from '../../db/database.js';
+
+const ISO = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
+/** What a word is called: by its preferred name in the language nobody named, else in any. */
+export const nameOfWord = (word: string) =>
+  `(select l.text from word_label l where l.word_id = ${word} order by not l.preferred, l.language <> '', l.id limit 1)`;
+
+const VIEW = `
+  select w.id, w.listed, w.note, ${ISO('w.used_at')} as "usedAt", w.retired_at is not null as retired, w.revision,
+    (select json_agg(json_build_object('language', l.language, 'text', l.text, 'preferred', l.preferred) order by not l.preferred, l.language, l.id)
+     from word_label l where l.word_id = w.id) as labels,
+    coalesce((select json_agg(json_build_object('id', b.broader_id, 'text', ${nameOfWord('b.broader_id')})) from word_broader b where b.word_id = w.id), '[]') as broader,
+    coalesce((select json_agg(json_build_object('id', b.word_id, 'text', ${nameOfWord('b.word_id')})) from word_broader b where b.broader_id = w.id), '[]') as narrower
+  from word w`;
+
+export async function wordById(db: Db, id: number): Promise<WordView | null> {
+  const rows = await db.query<WordView[]>(`${VIEW} where w.id = $1`, [id]);
+  return rows[0] ?? null;
+}
+
+/** A word, kept against others until the transaction ends. */
+export async function holdWord(db: Db, id: number): Promise<WordView | null> {
+  await db.query('select id from word where id = $1 for update', [id]);
+  return wordById(db, id);
+}
+
+/** So many are shown at once. */
+export const PAGE = 100;
+
+/** A page of words by name, those after a key. */
+export async function wordPage(
+  db: Db,
+  { after, typed, which }: { after: string; typed: string; which: 'listed' | 'free' | 'all' },
+): Promise<{ words: WordView[]; next: string | null }> {
+  const begins = foldText(typed);
+  const [afterFolded, afterId] = after
+    ? [after.slice(0, after.lastIndexOf(' ')), Number(after.slice(after.lastIndexOf(' ') + 1))]
+    : ['', 0];
+  const keys = await db.query<{ id: number; folded: string }[]>(
+    `select l.word_id as id, l.folded from word_label l join word w on w.id = l.word_id
+     where l.preferred and ($3 = 'all' or w.listed = ($3 = 'listed')) and (l.folded, l.word_id) > ($1 collate "C", $2::int)
+       and l.id = (select o.id from word_label o where o.word_id = l.word_id order by not o.preferred, o.language <> '', o.id limit 1)
+       and ($4 = '' or exists (select from word_label o join word_start s on s.label_id = o.id where o.word_id = w.id and s.start like $5))
+     order by l.folded, l.word_id limit $6`,
+    [afterFolded, afterId || 0, which, begins, `${likeOf(begins)}%`, PAGE],
+  );
+  const words = await db.query<WordView[]>(`${VIEW} where w.id = any($1::int[])`, [keys.map(({ id }) => id)]);
+  const byId = new Map(words.map((word) => [word.id, word]));
+  const last = keys.at(-1);
+  return {
+    words: keys.flatMap(({ id }) => byId.get(id) ?? []),
+    next: keys.length === PAGE && last ? `${last.folded} ${last.id}` : null,
+  };
+}
+
+const likeOf = (text: string) => text.replace(/[\\%_]/g, '\\$&');
+
+/** How many names that begin so are looked at before the best are chosen: no more of them has anything to say at a glance. */
+const LOOKED_AT = 20_000;
+
+/** Words any of whose names has a word that begins with what was typed, the best first: as core/words completionsOf. */
+export async function completions(db: Db, typed: string, limit: number): Promise<CompletionView[]> {
+  const begins = foldText(typed);
+  if (begins === '')
+    return db.query(
+      `select w.id, ${nameOfWord('w.id')} as text, null as by from word w where w.retired_at is null
+       order by w.used_at desc nulls last, w.listed desc, w.id limit $1`,
+      [limit],
+    );
+  // The end of the span in the order of bytes: nothing that begins so comes after it.
+  const rows = await db.query<{ id: number; text: string; labels: string[] }[]>(
+    `select w.id, n.text, f.labels from (
+       select l.word_id, array_agg(distinct l.text) as labels from (
+         select label_id from word_start where start >= $1 collate "C" and start < ($1 || U&'\\+10FFFF') collate "C" limit ${LOOKED_AT}) s
+       join word_label l on l.id = s.label_id group by 1) f
+     join word w on w.id = f.word_id
+     join lateral (select l.text, l.folded from word_label l where l.word_id = w.id order by not l.preferred, l.language <> '', l.id limit 1) n on true
+     where w.retired_at is null
+     order by w.used_at desc nulls last, w.listed desc, n.folded, w.id limit $2`,
+    [begins, limit],
+  );
+  return rows.map(({ id, text, labels }) => {
+    const best = labels.includes(text) ? text : [...labels].sort((a, b) => (foldText(a) < foldText(b) ? -1 : 1))[0]!;
+    return { id, text, by: best === text ? null : best };
+  });
+}
+
+/** Words by any of their names, exactly (letter case and accents do not count). The list comes before free words. */
+export async function wordsNamed(db: Db, names: readonly string[]): Promise<Map<string, number>> {
+  const rows = await db.query<{ id: number; folded: string }[]>(
+    `select distinct on (l.folded) l.folded, w.id from word_label l join word w on w.id = l.word_id
+     where l.folded = any($1::text[]) and w.retired_at is null order by l.folded, w.listed desc, not l.preferred, w.id`,
+    [names.map(foldText)],
+  );
+  return new Map(rows.map(({ folded, id }) => [folded, id]));
+}
+
+export async function insertWord(db: Db, said: Omit<WordSaid, 'revision'> & { iri?: string | null }): Promise<number> {
+  const [{ id }] = await db.query<[{ id: number }]>('insert into word (listed, note, iri) values ($1, $2, $3) returning id', [
+    said.listed,
+    said.note,
+    said.iri ?? null,
+  ]);
+  await writeLabels(db, id, said.labels);
+  await writeBroader(db, id, said.broader);
+  return id;
+}
+
+export async function updateWord(db: Db, id: number, said: Omit<WordSaid, 'revision'>): Promise<void> {
+  await db.query('update word set listed = $2, note = $3, revision = revision + 1 where id = $1', [id, said.listed, said.note]);
+  await db.query('delete from word_label where word_id = $1', [id]);
+  await db.query('delete from word_broader where word_id = $1', [id]);
+  await writeLabels(db, id, said.labels);
+  await writeBroader(db, id, said.broader);
+}
+
+export async function retireWord(db: Db, id: number, at: Date | null): Promise<void> {
+  await db.query('update word set retired_at = $2, revision = revision + 1 where id = $1', [id, at]);
+}
+
+export async function writeLabels(db: Db, wordId: number, labels: WordSaid['labels']): Promise<void> {
+  const rows = await db.query<{ id: number; text: string }[]>(
+    `insert into word_label (word_id, language, text, folded, preferred)
+     select $1, l.* from unnest($2::text[], $3::text[], $4::text[], $5::bool[]) as l on conflict do nothing returning id, text`,
+    [
+      wordId,
+      labels.map(({ language }) => language),
+      labels.map(({ text }) => text),
+      labels.map(({ text }) => foldText(text)),
+      labels.map(({ preferred }) => preferred),
+    ],
+  );
+  const starts = rows.flatMap(({ id, text }) => startsOf(text).map((start) => ({ id, start })));
+  await db.query('insert into word_start (label_id, start) select * from unnest($1::int[], $2::text[]) on conflict do nothing', [
+    starts.map(({ id }) => id),
+    starts.map(({ start }) => start),
+  ]);
+}
+
+async function writeBroader(db: Db, wordId: number, broader: readonly number[]): Promise<void> {
+  await db.query(
+    'insert into word_broader (word_id, broader_id) select $1, id from word where id = any($2::int[]) on conflict do nothing',
+    [wordId, broader],
+  );
+}
+
+/** Every word above these, and what each stands under. */
+export async function broaderOf(db: Db, ids: readonly number[]): Promise<Map<number, number[]>> {
+  const rows = await db.query<{ id: number; broader: number[] }[]>(
+    `with recursive up(id, above) as (
+       select word_id, broader_id from word_broader where word_id = any($1::int[])
+       union select b.word_id, b.broader_id from up join word_broader b on b.word_id = up.above)
+     select id, array_agg(above) as broader from up group by 1`,
+    [ids],
+  );
+  return new Map(rows.map(({ id, broader }) => [id, broader]));
+}
+
+/** Tables in which words are said, with what they are said of. */
+const SAID = [
+  ['item_word', 'item_id'],
+  ['intake_word', 'intake_id'],
+  ['assignment_word', 'assignment_id'],
+] as const;
+
+/** Makes two words one: names become synonyms, and whatever had the one has the other. */
+export async function mergeWord(db: Db, id: number, into: number): Promise<void> {
+  for (const [table, of] of SAID) {
+    await db.query(
+      `delete from ${table} t where t.word_id = $1 and exists (select from ${table} o where o.word_id = $2 and o.${of} = t.${of})`,
+      [id, into],
+    );
+    await db.query(`update ${table} set word_id = $2 where word_id = $1`, [id, into]);
+  }
+  const labels = await db.query<WordSaid['labels']>(
+    'select language, text, false as preferred from word_label where word_id = $1 and not exists (select from word_label o where o.word_id = $2 and o.language = word_label.language and o.text = word_label.text)',
+    [id, into],
+  );
+  await writeLabels(db, into, labels);
+  await db.query(
+    `insert into word_broader (word_id, broader_id) select word_id, $2 from word_broader where broader_id = $1 and word_id <> $2 on conflict do nothing`,
+    [id, into],
+  );
+  await db.query(
+    `update habit set answers = jsonb_set(answers, '{wordIds}', (select coalesce(jsonb_agg(distinct case when v = to_jsonb($1::int) then to_jsonb($2::int) else v end), '[]')
+       from jsonb_array_elements(answers->'wordIds') v)) where answers->'wordIds' @> to_jsonb($1::int)`,
+    [id, into],
+  );
+  await db.query(
+    'update word w set used_at = greatest(w.used_at, o.used_at), revision = w.revision + 1 from word o where w.id = $2 and o.id = $1',
+    [id, into],
+  );
+  await db.query('delete from word where id = $1', [id]);
+}
+
+/** Items that a word is said of, one by one, by their slip or by their assignment. Selects `item_id`. */
+export const ITEMS_OF_WORD = `select w.item_id from item_word w where w.word_id = $1
+  union select i.id from intake_word w join item i on i.intake_id = w.intake_id where w.word_id = $1
+  union select i.id from assignment_word w join intake_part p on p.assignment_id = w.assignment_id join item i on i.intake_id = p.intake_id where w.word_id = $1`;
+
+export async function usedNow(db: Db, ids: readonly number[], at: Date): Promise<void> {
+  await db.query('update word set used_at = $2 where id = any($1::int[])', [ids, at]);
+}
+
+/** All words of the list, a thousand at a time. */
+export async function* everyWord(db: Db): AsyncGenerator<WordView & { iri: string | null }> {
+  for (let after = 0; ;) {
+    const rows = await db.query<(WordView & { iri: string | null })[]>(
+      `${VIEW.replace('select w.id,', 'select w.id, w.iri,')} where w.listed and w.retired_at is null and w.id > $1 order by w.id limit 1000`,
+      [after],
+    );
+    yield* rows;
+    if (rows.length < 1000) return;
+    after = rows.at(-1)!.id;
+  }
+}
+
+export async function wordsByIri(db: Db, iris: readonly string[]): Promise<Map<string, number>> {
+  const rows = await db.query<{ id: number; iri: string }[]>('select id, iri from word where iri = any($1::text[])', [iris]);
+  return new Map(rows.map(({ id, iri }) => [iri, id]));
+}

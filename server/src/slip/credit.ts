@@ -1,0 +1,169 @@
+import type { CreditAnswer, CreditChange, IntakeCredit, LocationView, ShownAnswer, TermsView } from '@tally/contract';
+import { nearest } from '@tally/core/location';
+import { quoted } from '@tally/core/logbook';
+import { type Db, inTransaction } from '../db/database.js';
+import { followItems, following, houseList, mustExist, nameOf, refreshUnshown, wordsCalled } from '../people/index.js';
+import { refreshTotals } from '../seeing/index.js';
+import { type House, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
+import {
+  type Credited,
+  changeItemWords,
+  changePictured,
+  creditBefore,
+  houseSays,
+  namesFor,
+  picturedCalled,
+  positionsOf,
+  setDescription,
+  setItemContributor,
+  setItemCredit,
+  shownWhere,
+  slipCredit,
+  speakersOf,
+  touchThese,
+  withCompanions,
+  wordsOfIds,
+} from './store/credit.js';
+
+/** Everything that the items of an intake get their credit from, besides themselves. */
+export async function intakeCredit(house: House, intakeId: number): Promise<IntakeCredit> {
+  const { db } = house;
+  const said = await slipCredit(db, intakeId);
+  if (!said) throw new Refusal('not found', 'There is no such intake.');
+  const { answeredBy, ...slip } = said;
+  const locations = (await houseList(db, 'locations')) as LocationView[];
+  return {
+    slip,
+    answeredBy,
+    house: { name: house.settings.house, ...(await houseSays(db)), locationId: null, words: [] },
+    ...(await speakersOf(db, intakeId)),
+    terms: (await houseList(db, 'terms')) as TermsView[],
+    locations,
+    near: nearLocations(locations, await positionsOf(db, intakeId)),
+    following: await following(db, intakeId),
+  };
+}
+
+/** Known locations nearest to positions, the one with the most items first. */
+export function nearLocations(
+  locations: readonly LocationView[],
+  positions: readonly { lat: number; lon: number }[],
+): IntakeCredit['near'] {
+  const known = locations.flatMap(({ id, lat, lon, reachM, retired }) =>
+    lat === null || lon === null || retired ? [] : [{ id, reachM, position: { lat, lon } }],
+  );
+  const near = new Map<number, { items: number; metres: number }>();
+  for (const at of positions) {
+    const found = nearest(known, at);
+    if (!found) continue;
+    const { items, metres } = near.get(found.location.id) ?? { items: 0, metres: 0 };
+    near.set(found.location.id, { items: items + 1, metres: Math.max(metres, found.metres) });
+  }
+  return [...near].map(([locationId, found]) => ({ locationId, ...found })).sort((a, b) => b.items - a.items);
+}
+
+/**
+ * Changes the credit of items, filed or not, of any intake; companions go together. The records beside the files follow.
+ * @throws Refusal when somebody else changed the same lines since, or an intake of them is being filed.
+ */
+export async function changeCredit(house: House, change: CreditChange, who: string): Promise<CreditAnswer> {
+  return inTransaction(house.db, async (tx) => {
+    const items = await withCompanions(tx, change.itemIds);
+    if (!items.length) throw new Refusal('not found', 'There is no such item.');
+    await mustExist(tx, 'contributor', change.contributorId);
+    await mustBeListed(tx, change);
+    const replaces = [change.creditLine, change.copyrightNotice, change.termsId, change.locationId].some(
+      (value) => value !== undefined,
+    );
+    if (replaces && change.seen !== undefined && items.some(({ sinceVersion }) => sinceVersion > change.seen!))
+      throw new Refusal(
+        'conflict',
+        'Somebody else has just changed the credit of some of these. Look again, then say what you want.',
+      );
+    const wordIds = await wordsCalled(tx, house, change.addWords ?? []);
+    const picturedIds = change.addPictured ? await picturedCalled(tx, change.addPictured) : [];
+    const byIntake = new Map<number, Credited[]>();
+    for (const item of items) {
+      const some = byIntake.get(item.intakeId);
+      if (some) some.push(item);
+      else byIntake.set(item.intakeId, [item]);
+    }
+    const all = items.map(({ id }) => id);
+    const before = replaces ? await creditBefore(tx, all) : [];
+    for (const [intakeId, some] of byIntake) {
+      await lockIntake(tx, intakeId);
+      const intake = await theIntake({ db: tx }, intakeId);
+      if (change.contributorId !== undefined && intake.state === 'filing')
+        throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
+      const ids = some.map(({ id }) => id);
+      if (replaces) await setItemCredit(tx, ids, change);
+      await changeItemWords(tx, ids, wordIds, change.removeWordIds ?? []);
+      await changePictured(tx, ids, picturedIds, change.removePicturedIds ?? []);
+      if (change.contributorId !== undefined) await setItemContributor(tx, ids, change.contributorId);
+      if (change.description !== undefined) await setDescription(tx, ids, change.description);
+      await touchThese(tx, intakeId, ids);
+      if (change.contributorId !== undefined) await refreshTotals(tx, intakeId);
+      if (change.addPictured ?? change.removePicturedIds) await refreshUnshown(tx, 'select unnest($1::int[]) as item_id', [ids]);
+      const text = `${ids.length} ${ids.length === 1 ? 'item' : 'items'}: ${await changeInWords(tx, change, wordIds)}.`;
+      await record(tx, {
+        at: house.clock(),
+        kind: 'credit',
+        intakeId,
+        who,
+        text,
+        data: { change: { ...change, itemIds: ids }, before },
+      });
+      await tell(tx, { type: 'intake', intakeId });
+    }
+    await followItems(tx, 'select unnest($1::int[]) as item_id', [all]);
+    if (change.addPictured) await tell(tx, { type: 'people' });
+    return { items: all.length, following: await following(tx) };
+  });
+}
+
+/** @throws Refusal when terms or location are none of the house's. */
+export async function mustBeListed(
+  tx: Db,
+  { termsId, locationId }: { termsId?: number | null; locationId?: number | null },
+): Promise<void> {
+  const { terms, location } = await namesFor(tx, termsId, locationId);
+  if (termsId && terms === null) throw new Refusal('not found', 'There are no such terms.');
+  if (locationId && location === null) throw new Refusal('not found', 'There is no such location.');
+}
+
+/** A change of credit as the log tells it. */
+export async function changeInWords(
+  tx: Db,
+  change: Pick<CreditChange, 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId' | 'removeWordIds'> &
+    Partial<Pick<CreditChange, 'contributorId' | 'description' | 'addPictured' | 'removePicturedIds'>>,
+  wordIds: readonly number[],
+): Promise<string> {
+  const { terms, location } = await namesFor(tx, change.termsId, change.locationId);
+  const texts = async (ids: readonly number[]) => (await wordsOfIds(tx, ids)).map(({ text }) => text).join(', ');
+  const contributor = change.contributorId ? await nameOf(tx, 'contributor', change.contributorId) : null;
+  return [
+    change.contributorId !== undefined && `by ${contributor ?? 'whom the slip says'}`,
+    change.creditLine !== undefined && `credited ${quoted(change.creditLine)}`,
+    change.copyrightNotice !== undefined && `copyright ${quoted(change.copyrightNotice)}`,
+    change.termsId !== undefined && `terms ${quoted(terms)}`,
+    change.locationId !== undefined && `at ${quoted(location)}`,
+    wordIds.length > 0 && `words ${await texts(wordIds)}`,
+    change.removeWordIds?.length && `without the words ${await texts(change.removeWordIds)}`,
+    change.addPictured?.length && `showing ${change.addPictured.join(', ')}`,
+    change.removePicturedIds?.length && `${change.removePicturedIds.length} people not shown`,
+    change.description !== undefined && `described ${quoted(change.description)}`,
+  ]
+    .filter(Boolean)
+    .join('; ');
+}
+
+const MOST_SHOWN = 1000;
+
+/** Where a person is shown and where its copies went: what whoever withdraws consent asks. */
+export async function whereShown(house: House, picturedId: number): Promise<ShownAnswer> {
+  const shown = await shownWhere(house.db, picturedId, MOST_SHOWN);
+  const people = (await houseList(house.db, 'pictured')) as { id: number; items: number }[];
+  const person = people.find(({ id }) => id === picturedId);
+  if (!person) throw new Refusal('not found', 'There is no such person in the list.');
+  return { items: person.items, shown };
+}

@@ -1,0 +1,260 @@
+import type { CreditChange, IntakeCredit, WordHad } from '@tally/contract';
+import type { AnsweredBy } from '../../db/entities/intake.js';
+import type { Db } from '../../db/database.js';
+import { foldName } from '@tally/core/rule';
+import { nameOfWord, wordsNamed } from '../../people/index.js';
+
+type Said = IntakeCredit['slip'];
+
+/** What a slip says of credit itself, and which habit said it. */
+export async function slipCredit(db: Db, intakeId: number): Promise<(Said & { answeredBy: AnsweredBy }) | null> {
+  const rows = await db.query<(Said & { answeredBy: AnsweredBy })[]>(
+    `select n.credit_line as "creditLine", n.copyright_notice as "copyrightNotice", n.terms_id as "termsId", n.location_id as "locationId",
+       n.answered_by as "answeredBy", coalesce((select json_agg(json_build_object('id', w.word_id, 'text', ${nameOfWord('w.word_id')}) order by w.word_id)
+         from intake_word w where w.intake_id = n.id), '[]') as words
+     from intake n where n.id = $1`,
+    [intakeId],
+  );
+  return rows[0] ?? null;
+}
+
+export async function setAnsweredBy(db: Db, intakeId: number, answeredBy: AnsweredBy): Promise<void> {
+  await db.query('update intake set answered_by = $2 where id = $1', [intakeId, JSON.stringify(answeredBy)]);
+}
+
+type Lines = Pick<CreditChange, 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId'>;
+
+/** Says credit on a slip; what is not named stays, null takes it back. */
+export async function setSlipCredit(db: Db, intakeId: number, change: Lines): Promise<void> {
+  await db.query(
+    `update intake set credit_line = case when $2 then $3 else credit_line end, copyright_notice = case when $4 then $5 else copyright_notice end,
+       terms_id = case when $6 then $7::int else terms_id end, location_id = case when $8 then $9::int else location_id end where id = $1`,
+    [intakeId, ...pairs(change)],
+  );
+}
+
+const pairs = ({ creditLine, copyrightNotice, termsId, locationId }: Lines): unknown[] =>
+  [creditLine, copyrightNotice, termsId, locationId].flatMap((value) => [
+    value !== undefined,
+    value === '' ? null : (value ?? null),
+  ]);
+
+export async function changeSlipWords(
+  db: Db,
+  intakeId: number,
+  add: readonly number[],
+  remove: readonly number[],
+): Promise<void> {
+  await db.query('delete from intake_word where intake_id = $1 and word_id = any($2::int[])', [intakeId, remove]);
+  await db.query('insert into intake_word (intake_id, word_id) select $1, unnest($2::int[]) on conflict do nothing', [
+    intakeId,
+    add,
+  ]);
+}
+
+const SAID = (row: string) =>
+  `${row}.credit_line as "creditLine", ${row}.copyright_notice as "copyrightNotice", ${row}.terms_id as "termsId"`;
+
+/** Contributors and assignments of an intake, of its slip or of single items, with what they say of credit. */
+export async function speakersOf(db: Db, intakeId: number): Promise<Pick<IntakeCredit, 'contributors' | 'assignments'>> {
+  const contributors = await db.query<IntakeCredit['contributors']>(
+    `select c.id, c.name, c.given, c.family, c.code, ${SAID('c')}, null::int as "locationId", '[]'::json as words from contributor c
+     where c.id in (select n.contributor_id from intake n where n.id = $1 union select i.contributor_id from item i where i.intake_id = $1)`,
+    [intakeId],
+  );
+  const assignments = await db.query<IntakeCredit['assignments']>(
+    `select a.id, a.title, to_char(a.embargo_until, 'YYYY-MM-DD') as "embargoUntil", null::text as "creditLine", null::text as "copyrightNotice",
+       a.terms_id as "termsId", a.location_id as "locationId",
+       coalesce((select json_agg(json_build_object('id', w.word_id, 'text', ${nameOfWord('w.word_id')}) order by w.word_id)
+         from assignment_word w where w.assignment_id = a.id), '[]') as words from assignment a
+     where a.id in (select n.assignment_id from intake n where n.id = $1 union select i.assignment_id from item i where i.intake_id = $1)`,
+    [intakeId],
+  );
+  return { contributors, assignments };
+}
+
+export async function houseSays(db: Db): Promise<Omit<Said, 'words' | 'locationId'>> {
+  const [row] = await db.query<[Omit<Said, 'words' | 'locationId'>]>(`select ${SAID('h')} from house_credit h where h.id = 1`);
+  return row;
+}
+
+/** Positions in the files of an intake. */
+export async function positionsOf(db: Db, intakeId: number): Promise<{ lat: number; lon: number }[]> {
+  return db.query(
+    `select (i.embedded->'position'->>'lat')::float8 as lat, (i.embedded->'position'->>'lon')::float8 as lon from item i
+     where i.intake_id = $1 and jsonb_typeof(i.embedded->'position') = 'object'
+     union all select c.lat, c.lon from item i join item_credit c on c.item_id = i.id where i.intake_id = $1 and c.lat is not null and c.lon is not null`,
+    [intakeId],
+  );
+}
+
+/** An item with what belongs to it, whatever intake it came by. */
+export interface Credited {
+  readonly id: number;
+  readonly intakeId: number;
+  readonly sinceVersion: number;
+}
+
+/** The items of a choice with their companions, those of one intake together. */
+export async function withCompanions(db: Db, itemIds: readonly number[]): Promise<Credited[]> {
+  return db.query(
+    `with led as (select distinct intake_id, leader from item where id = any($1::int[]))
+     select i.id, i.intake_id as "intakeId", coalesce(c.since_version, 0)::bigint as "sinceVersion" from led join item i on i.intake_id = led.intake_id and i.leader = led.leader
+     left join item_credit c on c.item_id = i.id where i.set_aside is null order by i.intake_id, i.id`,
+    [itemIds],
+  );
+}
+
+/** Says credit of items; what is not named stays, null leaves it to the slip. Call `touchThese` afterwards. */
+export async function setItemCredit(db: Db, ids: readonly number[], change: Lines): Promise<void> {
+  await db.query(
+    `insert into item_credit as c (item_id, credit_line, copyright_notice, terms_id, location_id, since_version)
+     select id, $3, $5, $7::int, $9::int, version from item where id = any($1::int[])
+     on conflict (item_id) do update set
+       credit_line = case when $2 then $3 else c.credit_line end, copyright_notice = case when $4 then $5 else c.copyright_notice end,
+       terms_id = case when $6 then $7::int else c.terms_id end, location_id = case when $8 then $9::int else c.location_id end`,
+    [ids, ...pairs(change)],
+  );
+}
+
+/** These items are seen anew; their credit is as old as they are now. */
+export async function touchThese(db: Db, intakeId: number, ids: readonly number[]): Promise<void> {
+  await db.query(
+    `with touched as (update item set version = version where intake_id = $1 and id = any($2::int[]) returning id, version)
+     update item_credit c set since_version = t.version from touched t where c.item_id = t.id`,
+    [intakeId, ids],
+  );
+}
+
+/** Gives words to items and takes words from them; a word of their slip that is taken is remembered as not theirs. */
+export async function changeItemWords(
+  db: Db,
+  ids: readonly number[],
+  add: readonly number[],
+  remove: readonly number[],
+): Promise<void> {
+  await db.query(
+    `insert into item_word (item_id, word_id, has) select i, w, true from unnest($1::int[]) i, unnest($2::int[]) w
+     on conflict (item_id, word_id) do update set has = true`,
+    [ids, add],
+  );
+  await db.query('delete from item_word where item_id = any($1::int[]) and word_id = any($2::int[])', [ids, remove]);
+  await db.query(
+    `insert into item_word (item_id, word_id, has)
+     select i.id, w.word_id, false from item i join intake n on n.id = i.intake_id
+       join lateral (select word_id from intake_word where intake_id = n.id
+         union select word_id from assignment_word where assignment_id = coalesce(i.assignment_id, n.assignment_id)) w on w.word_id = any($2::int[])
+     where i.id = any($1::int[]) on conflict (item_id, word_id) do update set has = false`,
+    [ids, remove],
+  );
+}
+
+/** People by name; those whom nobody knows are added, to be asked. */
+export async function picturedCalled(db: Db, names: readonly string[]): Promise<number[]> {
+  await db.query(
+    `insert into pictured (name) select distinct on (lower(n)) n from unnest($1::text[]) n
+     where not exists (select from pictured p where lower(p.name) = lower(n)) on conflict (name) do nothing`,
+    [names],
+  );
+  const rows = await db.query<{ id: number }[]>(
+    'select p.id from pictured p where lower(p.name) in (select lower(n) from unnest($1::text[]) n)',
+    [names],
+  );
+  return rows.map(({ id }) => id);
+}
+
+export async function changePictured(
+  db: Db,
+  ids: readonly number[],
+  add: readonly number[],
+  remove: readonly number[],
+): Promise<void> {
+  await db.query('delete from item_pictured where item_id = any($1::int[]) and pictured_id = any($2::int[])', [ids, remove]);
+  await db.query(
+    'insert into item_pictured (item_id, pictured_id) select i, p from unnest($1::int[]) i, unnest($2::int[]) p on conflict do nothing',
+    [ids, add],
+  );
+}
+
+/** What items said of credit before a change, for the log: each different state with how many had it. */
+export async function creditBefore(db: Db, ids: readonly number[]): Promise<(Omit<Said, 'words'> & { items: number })[]> {
+  return db.query(
+    `select c.credit_line as "creditLine", c.copyright_notice as "copyrightNotice", c.terms_id as "termsId", c.location_id as "locationId", count(*)::int as items
+     from unnest($1::int[]) i left join item_credit c on c.item_id = i group by 1, 2, 3, 4 order by 5 desc limit 20`,
+    [ids],
+  );
+}
+
+export async function setItemContributor(db: Db, ids: readonly number[], contributorId: number | null): Promise<void> {
+  await db.query('update item set contributor_id = $2 where id = any($1::int[]) and contributor_id is distinct from $2', [
+    ids,
+    contributorId,
+  ]);
+}
+
+export async function setDescription(db: Db, ids: readonly number[], description: string): Promise<void> {
+  await db.query('update item set description = $2 where id = any($1::int[]) and description <> $2', [ids, description]);
+}
+
+/** Positions by a track, kept with the items. */
+export async function setPositions(db: Db, positions: readonly { id: number; lat: number; lon: number }[]): Promise<void> {
+  await db.query(
+    `insert into item_credit (item_id, lat, lon, since_version) select p.id, p.lat, p.lon, 0 from unnest($1::int[], $2::float8[], $3::float8[]) as p(id, lat, lon)
+     on conflict (item_id) do update set lat = excluded.lat, lon = excluded.lon`,
+    [positions.map(({ id }) => id), positions.map(({ lat }) => lat), positions.map(({ lon }) => lon)],
+  );
+}
+
+/** Where somebody is shown, and where the copies stand. */
+export async function shownWhere(
+  db: Db,
+  picturedId: number,
+  limit: number,
+): Promise<
+  {
+    itemId: number;
+    intakeId: number;
+    intakeNumber: string;
+    path: string;
+    filedAs: string | null;
+    places: string[];
+  }[]
+> {
+  return db.query(
+    `select i.id as "itemId", i.intake_id as "intakeId", n.number as "intakeNumber", i.path,
+       nullif(concat_ws('/', nullif(f.folder, ''), f.name), '') as "filedAs",
+       coalesce((select array_agg(p.name order by p.position) from copy c join place p on p.id = c.place_id where c.filed_item_id = f.id and c.state = 'tallied'), '{}') as places
+     from item_pictured s join item i on i.id = s.item_id join intake n on n.id = i.intake_id left join filed_item f on f.item_id = i.id
+     where s.pictured_id = $1 order by i.id desc limit $2`,
+    [picturedId, limit],
+  );
+}
+
+/** Names of what a change speaks of, for the log. */
+export async function namesFor(
+  db: Db,
+  termsId: number | null | undefined,
+  locationId: number | null | undefined,
+): Promise<{ terms: string | null; location: string | null }> {
+  const [row] = await db.query<[{ terms: string | null; location: string | null }]>(
+    'select (select t.name from terms t where t.id = $1) as terms, (select l.name from location l where l.id = $2) as location',
+    [termsId ?? null, locationId ?? null],
+  );
+  return row;
+}
+
+export const wordsOfIds = (db: Db, ids: readonly number[]): Promise<WordHad[]> =>
+  db.query(`select w.id, ${nameOfWord('w.id')} as text from word w where w.id = any($1::int[]) order by w.id`, [ids]);
+
+/** Filed items by where they stand. */
+export async function filedItems(db: Db, paths: readonly string[]): Promise<{ id: number; intakeId: number; path: string }[]> {
+  return db.query(
+    `select f.item_id as id, f.intake_id as "intakeId", p.path from unnest($1::text[], $2::text[]) as p(path, folded) join filed_item f on f.folded_path = p.folded`,
+    [paths, paths.map(foldName)],
+  );
+}
+
+/** Words by any of their names, for taking them out. */
+export const wordsNow = async (db: Db, names: readonly string[]): Promise<number[]> => [
+  ...(await wordsNamed(db, names)).values(),
+];
