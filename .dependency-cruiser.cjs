@@ -128,7 +128,7 @@ module.exports = {
       to: {
         path: 'node_modules',
         pathNot:
-          'node_modules/(date-fns|@date-fns/utc|@sindresorhus/(slugify|transliterate)|chrono-node|fast-xml-parser|fastest-levenshtein|papaparse|@types/papaparse)/',
+          'node_modules/(date-fns|@date-fns/utc|@sindresorhus/(slugify|transliterate)|chrono-node|fast-xml-parser|fastest-levenshtein|i18n-iso-countries|papaparse|@types/papaparse)/',
       },
     },
     ...roomRules,
@@ -196,7 +196,7 @@ module.exports = {
       from: {
         path: `^server/src/(${rooms}|${below})/`,
         // The data folder of the server itself, and what a person names on the command line.
-        pathNot: `^server/src/(drive|media|aside)/|^server/src/arriving/hand-in\\.ts$|^server/src/proving/(receipt|manifests|tally-command)\\.ts$|^server/src/clearing/restore\\.ts$|^server/src/cli/write-file\\.ts$|^server/src/rules/rule-command\\.ts$|^server/src/arriving/(read-folder|look-command)\\.ts$|${SPEC}`,
+        pathNot: `^server/src/(drive|media|aside)/|^server/src/arriving/hand-in\\.ts$|^server/src/proving/(receipt|manifests|tally-command)\\.ts$|^server/src/clearing/restore\\.ts$|^server/src/cli/(read|write)-file\\.ts$|^server/src/rules/rule-command\\.ts$|^server/src/arriving/(read-folder|look-command)\\.ts$|${SPEC}`,
       },
       to: { dependencyTypes: ['core'], path: '^(node:)?fs' },
     },

@@ -1,7 +1,7 @@
 import { BELONGINGS, CONSENTS, faultOfCreditLine, LEVELS, STANCES } from '@tally/core/credit';
 import { isCountry } from '@tally/core/country';
 import { z } from 'zod';
-import { Day, Id, Instant, line, text, Whole } from './primitives.js';
+import { Day, foreignText, Id, Instant, line, text, Whole } from './primitives.js';
 
 /** Marks that turn the direction of what follows them: they could make a name read as another (Unicode UAX #9). */
 const TURNS = /[\u202a-\u202e\u2066-\u2069]/;
@@ -175,6 +175,8 @@ export const WordSaid = z
 export type WordSaid = z.infer<typeof WordSaid>;
 export const WordView = z.object({
   id: Id,
+  /** As it is known in the list it came from; null: ours. */
+  iri: z.string().nullable(),
   labels: z.array(z.object({ language: z.string(), text: z.string(), preferred: z.boolean() })),
   broader: z.array(z.object({ id: Id, text: z.string() })),
   narrower: z.array(z.object({ id: Id, text: z.string() })),
@@ -186,14 +188,14 @@ export const WordView = z.object({
 });
 export type WordView = z.infer<typeof WordView>;
 export const WordsQuery = z.strictObject({
-  typed: z.string().max(120).default(''),
+  typed: foreignText(120).default(''),
   limit: z.coerce.number().int().min(1).max(200).default(12),
 });
 export const CompletionView = z.object({ id: Id, text: z.string(), by: z.string().nullable() });
 export type CompletionView = z.infer<typeof CompletionView>;
 export const WordListQuery = z.strictObject({
-  after: z.string().max(300).default(''),
-  typed: z.string().max(120).default(''),
+  after: foreignText(300).default(''),
+  typed: foreignText(120).default(''),
   which: z.enum(['listed', 'free', 'all']).default('listed'),
 });
 /** A page of words by name; `next` asks for what follows, null at the end. */

@@ -8,6 +8,7 @@ import type { House } from './house/index.js';
 import type { Answers } from './http/app.js';
 import type { Access } from './people/index.js';
 import { peopleRoutes } from './people/routes.js';
+import { listRoutes } from './people/lists/routes.js';
 import { sessionRoutes } from './people/session-routes.js';
 import { provingRoutes } from './proving/routes.js';
 import { dayBegins } from './rules/index.js';
@@ -36,6 +37,7 @@ export function answersOf(house: House, access: Access): Answers {
       clearingRoutes(house),
       drivingRoutes(house),
       peopleRoutes(house),
+      listRoutes(house),
       ruleRoutes(house),
     ],
   };

@@ -34,11 +34,17 @@ export function faultOfCreditLine(line: string): string | null {
  * that no line begins or ends with a slash.
  */
 export function fillCreditLine(line: string, facts: CreditFacts): string {
-  const filled = line.replace(/\{([^{}]*)\}/g, (_whole, name: string) => FIELDS[name]?.(facts) ?? '\u0000');
-  return filled
-    .replace(/\s*[/,·|–—-]\s*\u0000(?=\s*$)|^\s*\u0000\s*[/,·|–—-]\s*/g, '')
-    .replace(/(\s*[/,·|–—-])\s*\u0000\s*(?=[/,·|–—-])/g, '')
-    .replace(/\u0000/g, '')
-    .replace(/\s+/g, ' ')
-    .trim();
+  const MISSING = '\u0000';
+  const filled = line.replace(/\{([^{}]*)\}/g, (_whole, name: string) => FIELDS[name]?.(facts) ?? MISSING);
+  if (!filled.includes(MISSING)) return filled.replace(/\s+/g, ' ').trim();
+  // Parts and what joins them, in turn: a part that is missing goes with one of its joints.
+  const parts = filled.split(/(\s*[/,·|–—]\s*|\s+-\s+)/);
+  const kept: string[] = [];
+  for (let at = 0; at < parts.length; at += 2) {
+    const part = parts[at]!.replaceAll(MISSING, '').trim();
+    if (part === '') continue;
+    if (kept.length) kept.push(parts[at - 1]!);
+    kept.push(part);
+  }
+  return kept.join('').replace(/\s+/g, ' ').trim();
 }

@@ -31,8 +31,8 @@ export function licenceAt(web: string): string | null {
     .trim()
     .toLowerCase()
     .replace(/^http:/, 'https:')
-    .replace(/\/(deed(\.[a-z]+)?|legalcode(\.[a-z]+)?)?\/?$/, '/');
-  return LICENCES.find((licence) => licence.web === plain)?.name ?? null;
+    .replace(/\/(?:(?:deed|legalcode)(?:\.[a-z-]+)?)?$/, '');
+  return LICENCES.find((licence) => licence.web === `${plain}/`)?.name ?? null;
 }
 
 export interface TermsStanding {

@@ -31,8 +31,8 @@ export function decodeText(bytes: Uint8Array): { text: string; encoding: string 
 export function readSheet(bytes: Uint8Array): SheetRead {
   const { text, encoding } = decodeText(bytes);
   const faults: { line: number; what: string }[] = [];
-  const parsed = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { skipEmptyLines: false });
-  const separator = SEPARATORS[parsed.meta.delimiter] ?? `“${parsed.meta.delimiter}”`;
+  const delimiter = separatorOf(text);
+  const parsed = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { skipEmptyLines: false, delimiter });
   const lineOf = lineStarts(parsed.data);
   for (const { code, row, message } of parsed.errors)
     if (code !== 'UndetectableDelimiter') faults.push({ line: lineOf(row ?? 0), what: message });
@@ -46,7 +46,14 @@ export function readSheet(bytes: Uint8Array): SheetRead {
     if (cells.length > columns.length) faults.push({ line, what: `has ${cells.length} cells, the header has ${columns.length}` });
     return [{ line, cells: Object.fromEntries(columns.map((column, at) => [column, unguarded(cells[at] ?? '')])) }];
   });
-  return { columns, rows, faults, read: `${encoding}, parted by ${separator}` };
+  return { columns, rows, faults, read: `${encoding}, parted by ${SEPARATORS[delimiter]}` };
+}
+
+/** What parts the cells of the header line, outside quotes: what is there most; a comma where nothing is. */
+function separatorOf(text: string): string {
+  const head = (/^[^\r\n]*/.exec(text.replace(/^\uFEFF/, ''))?.[0] ?? '').replace(/"[^"]*"/g, '');
+  const counts = Object.keys(SEPARATORS).map((separator) => ({ separator, n: head.split(separator).length }));
+  return counts.reduce((most, one) => (one.n > most.n ? one : most)).separator;
 }
 
 /** Cells that could run as a formula were written with a ' before them: see `toCsv`. */

@@ -11,6 +11,11 @@ export { advanceNumbers, keepDrawn, nextNumbers, takeBackNumbers } from './store
 export { eventsOf, record, tell } from './store/events.js';
 export {
   anybodyFiling,
+  joinParts,
+  keepUnshown,
+  setAnsweredBy,
+  setSlipCredit,
+  type SlipCredit,
   haltOf,
   intakeById,
   type IntakeRow,

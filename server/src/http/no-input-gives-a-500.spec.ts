@@ -159,6 +159,30 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   },
   'PATCH /api/intakes/:id/belongs': { itemIds: [itemId], contributorId: null, assignmentId: null, wasAssignmentIds: [null] },
   'PATCH /api/intakes/:id/clock': { make: 'Halden', model: 'M4', serial: null, shift: { kind: 'clock', seconds: 60 } },
+  'POST /api/intakes/:id/track': { gpx: '<gpx/>' },
+  'PATCH /api/credit': {
+    ...{ itemIds: [itemId], seen: 2 ** 40, creditLine: '{contributor.name} / {house}', copyrightNotice: null, termsId: null },
+    ...{ locationId: null, addWords: ['reeds', 'mud flat'], removeWordIds: [1], contributorId: null, description: 'a\nb' },
+    ...{ addPictured: ['Tomas Reed'], removePicturedIds: [1] },
+  },
+  'POST /api/contributors/:id/merge': { into: 1 },
+  'POST /api/assignments/:id/merge': { into: 1 },
+  'POST /api/contributors/:id/agreements': { what: 'photographs', signedOn: '2026-01-01', until: null },
+  'PATCH /api/agreements/:id': { what: 'photographs', signedOn: '2026-01-01', until: '2027-01-01' },
+  'PUT /api/agreements/:id/scan': { scan: '%PDF-' },
+  'POST /api/lists/:list': { name: 'Ask', stance: 'ask first', sentence: '', web: 'https://example.org', until: '2027-01-01' },
+  'PATCH /api/lists/:list/:id': { name: 'Ask', stance: 'ask first', until: null, retired: false, revision: 1 },
+  'POST /api/lists/:list/:id/merge': { into: 1 },
+  'POST /api/words': {
+    ...{ labels: [{ language: 'pt', text: 'caniço', preferred: true }], broader: [1], listed: true, note: 'n' },
+  },
+  'PUT /api/words/:id': { labels: [{ language: '', text: 'reed', preferred: true }], broader: [1], listed: true, revision: 1 },
+  'PATCH /api/words/:id': { retired: true },
+  'POST /api/words/:id/merge': { into: 1 },
+  'PATCH /api/house-credit': { creditLine: '{house}', copyrightNotice: null, termsId: null, kinds: ['pupil'], revision: 1 },
+  'POST /api/import/:what': { csv: 'code,name' },
+  'GET /api/words': { typed: 'ree', limit: 5 },
+  'GET /api/words/list': { after: 'reed 5', typed: 're', which: 'all' },
   'GET /api/intakes': {
     words: 'reed',
     state: 'open',
@@ -221,7 +245,9 @@ describe('no input gives a 500', () => {
         }),
         async ({ method, path }, { inId, where, what, again }) => {
           const known = path.includes('/items/:id') ? itemId : intakeId;
-          const address = path.replace(/:(\w+)/g, (_, name: string) => inPath(inId ?? (name === 'id' ? known : what)));
+          const address = path.replace(/:(\w+)/g, (_, name: string) =>
+            inPath(inId ?? (name === 'id' ? known : name === 'list' ? 'terms' : name === 'what' ? 'people' : what)),
+          );
           const whole = right[`${method} ${path}`];
           // Now and then it is asked rightly.
           const once = whole && (again === null ? whole : spoil(whole, where * 7 + 3, again));

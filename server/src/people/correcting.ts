@@ -1,7 +1,7 @@
 import type { AssignmentChange, ContributorChange, CorrectionAnswer } from '@tally/contract';
 import { changesInWords } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../db/database.js';
-import { type House, record, Refusal, sayAnew, tell } from '../house/index.js';
+import { type House, joinParts, record, Refusal, sayAnew, tell } from '../house/index.js';
 import { mustBeSeen } from './lists/lists.js';
 import { wordsCalled } from './lists/words.js';
 import {
@@ -14,7 +14,7 @@ import {
   mergeContributor,
   setAssignmentWords,
 } from './store/corrections.js';
-import { followItems, following } from './store/following.js';
+import { followItems, following } from './following.js';
 
 const CONTRIBUTOR_WORDS: Readonly<Record<string, string>> = {
   ...{
@@ -166,6 +166,7 @@ async function mergeTwo<T>(
     const [from, to] = [held.get(id), held.get(into)];
     if (!from || !to) throw new Refusal('not found', `There is no such ${noun}.`);
     await merge(tx, id, into);
+    await joinParts(tx, noun, into);
     await sayAnew(tx, noun, into);
     const items = await followItems(tx, itemsOf, [into], true);
     const text = `${called(from)} and ${called(to)} are one: ${called(to)} (${items} items).`;

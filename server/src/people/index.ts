@@ -9,7 +9,8 @@ export { type Slip, slipIds, slipOf, type SlipOptions } from './named.js';
 export { Access, addPerson, ensureAdministrator } from './sessions.js';
 export { addToList, correctInList, houseList } from './lists/lists.js';
 export { wordsCalled } from './lists/words.js';
-export { followItems, following, refreshUnshown } from './store/following.js';
+export { followItems, following, refreshUnshown } from './following.js';
+export { picturedCalled } from './store/lists.js';
 export { completions, nameOfWord, wordsNamed } from './store/words.js';
 export { linkEnd } from './store/links.js';
 export {

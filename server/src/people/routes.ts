@@ -12,7 +12,6 @@ import { personOf } from '../http/guard.js';
 import { addAgreement, changeAgreement, keepScan, readScan } from './agreements.js';
 import { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
 import { contributorDetail } from './detail.js';
-import { listRoutes } from './lists/routes.js';
 import { makeAssignment, makeContributor } from './joining.js';
 import { listAssignments, listContributors } from './store/people.js';
 import { assignmentDetail } from './store/corrections.js';
@@ -23,7 +22,6 @@ export function peopleRoutes(house: House): Router {
   const { db } = house;
   const routes = Router();
   const today = () => houseTime(house, house.clock()).slice(0, 10);
-  routes.use(listRoutes(house));
   routes.get('/contributors', async (_request, response) => void response.json(await listContributors(db, today())));
   routes.post('/contributors', async (request, response) => {
     const id = await makeContributor(house, NewContributor.parse(request.body), personOf(response).name);

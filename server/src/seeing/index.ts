@@ -23,7 +23,15 @@ export {
   unreadItems,
   writeRead,
 } from './store/items.js';
-export { bodiesOf, likelyTwins, markNamesakes, setTwins } from './store/judgements.js';
+export {
+  bodiesOf,
+  likelyTwins,
+  markNamesakes,
+  setDescription,
+  setItemContributor,
+  setTwins,
+  touchChosen,
+} from './store/judgements.js';
 export { objectsOnCard } from './in-object.js';
 export { reviewObjects } from './store/objects.js';
 export { takeItems } from './take.js';

@@ -2,25 +2,31 @@ import type { CreditAnswer, CreditChange, IntakeCredit, LocationView, ShownAnswe
 import { nearest } from '@tally/core/location';
 import { quoted } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../db/database.js';
-import { followItems, following, houseList, mustExist, nameOf, refreshUnshown, wordsCalled } from '../people/index.js';
-import { refreshTotals } from '../seeing/index.js';
+import {
+  followItems,
+  following,
+  houseList,
+  mustExist,
+  nameOf,
+  picturedCalled,
+  refreshUnshown,
+  wordsCalled,
+} from '../people/index.js';
+import { refreshTotals, setDescription, setItemContributor, touchChosen } from '../seeing/index.js';
 import { type House, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
 import {
   type Credited,
   changeItemWords,
+  creditIsAsOld,
   changePictured,
   creditBefore,
   houseSays,
   namesFor,
-  picturedCalled,
   positionsOf,
-  setDescription,
-  setItemContributor,
   setItemCredit,
   shownWhere,
   slipCredit,
   speakersOf,
-  touchThese,
   withCompanions,
   wordsOfIds,
 } from './store/credit.js';
@@ -101,7 +107,8 @@ export async function changeCredit(house: House, change: CreditChange, who: stri
       await changePictured(tx, ids, picturedIds, change.removePicturedIds ?? []);
       if (change.contributorId !== undefined) await setItemContributor(tx, ids, change.contributorId);
       if (change.description !== undefined) await setDescription(tx, ids, change.description);
-      await touchThese(tx, intakeId, ids);
+      await touchChosen(tx, intakeId, ids);
+      if (replaces) await creditIsAsOld(tx, ids);
       if (change.contributorId !== undefined) await refreshTotals(tx, intakeId);
       if (change.addPictured ?? change.removePicturedIds) await refreshUnshown(tx, 'select unnest($1::int[]) as item_id', [ids]);
       const text = `${ids.length} ${ids.length === 1 ? 'item' : 'items'}: ${await changeInWords(tx, change, wordIds)}.`;

@@ -5,8 +5,18 @@ import type { AnsweredBy } from '../db/entities/intake.js';
 import type { Db } from '../db/database.js';
 import { itemsOf, setTaken } from '../seeing/index.js';
 import { houseList } from '../people/index.js';
-import { type House, type IntakeRow, record, setSlip, tell, theIntake } from '../house/index.js';
-import { changeSlipWords, setAnsweredBy, setSlipCredit, slipCredit } from './store/credit.js';
+import {
+  type House,
+  type IntakeRow,
+  record,
+  setAnsweredBy,
+  setSlip,
+  setSlipCredit,
+  type SlipCredit,
+  tell,
+  theIntake,
+} from '../house/index.js';
+import { changeSlipWords, slipCredit } from './store/credit.js';
 
 const FIELDS: readonly AnswerField[] = [
   ...(['contributorId', 'assignmentId', 'wordIds', 'locationId', 'termsId'] as const),
@@ -71,7 +81,7 @@ export async function answerByHabit(
     ...('contributorId' in change ? { contributorId: change.contributorId as number | null } : {}),
     ...('assignmentId' in change ? { assignmentId: change.assignmentId as number | null } : {}),
   });
-  await setSlipCredit(tx, intakeId, change as Parameters<typeof setSlipCredit>[2]);
+  await setSlipCredit(tx, intakeId, change as SlipCredit);
   if ('wordIds' in change) {
     const wanted = (change.wordIds as number[] | null) ?? [];
     const had = slip.words.map(({ id }) => id);

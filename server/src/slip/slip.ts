@@ -10,6 +10,7 @@ import {
   setNote,
   setOnInsert,
   setSlip,
+  setSlipCredit,
   tell,
   theIntake,
 } from '../house/index.js';
@@ -18,7 +19,7 @@ import { sayLabel } from '../counter/index.js';
 import { followItems, mustExist, wordsCalled } from '../people/index.js';
 import { changeInWords, mustBeListed } from './credit.js';
 import { answerByHabit } from './habits.js';
-import { changeSlipWords, setSlipCredit } from './store/credit.js';
+import { changeSlipWords } from './store/credit.js';
 
 /** How the note of a hand-in begins that is from somebody whom the list does not know. */
 export const UNKNOWN_NOTE = 'Handed in by “';

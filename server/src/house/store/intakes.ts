@@ -2,7 +2,7 @@ import type { IntakeSummary } from '@tally/contract';
 import type { CardFacts } from '@tally/core/reader';
 import { intakeNumber } from '@tally/core/logbook';
 import type { Db } from '../../db/database.js';
-import type { IntakeTotals } from '../../db/entities/intake.js';
+import { type AnsweredBy, Intake, type IntakeTotals } from '../../db/entities/intake.js';
 
 export const NO_TOTALS: IntakeTotals = {
   items: 0,
@@ -219,4 +219,48 @@ export async function sayAnew(db: Db, what: 'contributor' | 'assignment', id: nu
        and not (i.words like '%' || replace(lower(coalesce(c.name, a.title)), '%', E'\\\\%') || '%')`,
     [what, id],
   );
+}
+
+/** How many items of intakes show somebody who must not be shown. */
+export async function keepUnshown(db: Db, intakeIds: readonly number[]): Promise<void> {
+  await db.query(
+    `update intake n set unshown = c.unshown from (
+       select i.intake_id, count(distinct i.id) filter (where q.consent = 'no')::int as unshown
+       from item i left join item_pictured p on p.item_id = i.id left join pictured q on q.id = p.pictured_id
+       where i.intake_id = any($1::int[]) group by 1) c
+     where n.id = c.intake_id and n.unshown <> c.unshown`,
+    [intakeIds],
+  );
+}
+
+/** Records were merged: what of an intake is the same person's, for the same assignment, is one part. */
+export async function joinParts(db: Db, what: 'contributor' | 'assignment', id: number): Promise<void> {
+  await db.query(
+    `with moved as (delete from intake_part where case when $1 = 'contributor' then contributor_id else assignment_id end = $2 returning *)
+     insert into intake_part (intake_id, contributor_id, assignment_id, items, given, filed, bytes)
+     select intake_id, contributor_id, assignment_id, sum(items), sum(given), sum(filed), sum(bytes) from moved group by 1, 2, 3`,
+    [what, id],
+  );
+}
+
+export async function setAnsweredBy(db: Db, intakeId: number, answeredBy: AnsweredBy): Promise<void> {
+  await db.query('update intake set answered_by = $2 where id = $1', [intakeId, JSON.stringify(answeredBy)]);
+}
+
+/** What a slip says of credit: not named stays, null takes it back. */
+export interface SlipCredit {
+  readonly creditLine?: string | null;
+  readonly copyrightNotice?: string | null;
+  readonly termsId?: number | null;
+  readonly locationId?: number | null;
+}
+
+export async function setSlipCredit(db: Db, intakeId: number, change: SlipCredit): Promise<void> {
+  const { creditLine, copyrightNotice, termsId, locationId } = change;
+  const said = {
+    creditLine: creditLine === '' ? null : creditLine,
+    copyrightNotice: copyrightNotice === '' ? null : copyrightNotice,
+  };
+  const named = Object.entries({ ...said, termsId, locationId }).filter(([, value]) => value !== undefined);
+  if (named.length) await db.getRepository(Intake).update(intakeId, Object.fromEntries(named));
 }

@@ -2,10 +2,9 @@ import { IMPORTS, type ImportAnswer, type ImportName, type LocationView } from '
 import { foldText } from '@tally/core/words';
 import { toCsv } from '@tally/core/spreadsheet';
 import type { Command } from 'commander';
-import { readFile } from 'node:fs/promises';
 import type { Frame } from '../../cli/frame.js';
 import { EXIT, jsonLine, print, say, table, WHO, WrongUse } from '../../cli/output.js';
-import { codeOf } from '../../drive/list-card.js';
+import { read } from '../../cli/read-file.js';
 import type { House } from '../../house/index.js';
 import { mergeAssignments, mergeContributors } from '../correcting.js';
 import { assignmentBySlug, contributorByCode } from '../store/people.js';
@@ -84,9 +83,7 @@ async function importCommand(
   file: string,
   options: { apply?: boolean; json?: boolean },
 ): Promise<number> {
-  const bytes = await readFile(file).catch((error: unknown) => {
-    throw new WrongUse(`${file} cannot be read (${codeOf(error)}).`);
-  });
+  const bytes = await read(file);
   const apply = options.apply ?? false;
   const answer =
     name === 'words' && /\.(ttl|turtle)$/i.test(file)

@@ -2,6 +2,8 @@ import type { AssignmentChange, AssignmentDetail, ContributorChange, Contributor
 import { FormerCode } from '../../db/entities/credit.js';
 import { Assignment as AssignmentRow, Contributor } from '../../db/entities/people.js';
 import type { Db } from '../../db/database.js';
+import { turnReferences } from '../../db/one-of-two.js';
+import { turnAnswers } from './lists.js';
 import { nameOfWord } from './words.js';
 
 export type KnownContributor = Omit<Contributor, 'retiredAt' | 'createdAt' | 'terms'> & {
@@ -54,34 +56,16 @@ async function isTaken(db: Db, code: string, not: number): Promise<boolean> {
 
 /** Whatever spoke of one contributor speaks of another; the codes of the one mean the other from now on. */
 export async function mergeContributor(db: Db, id: number, into: number): Promise<void> {
-  await db.query(
-    'delete from assignment_expected e where e.contributor_id = $1 and exists (select from assignment_expected o where o.contributor_id = $2 and o.assignment_id = e.assignment_id)',
-    [id, into],
-  );
-  await db.query('update assignment_expected set contributor_id = $2 where contributor_id = $1', [id, into]);
-  await db.query('update camera set contributor_id = $2 where contributor_id = $1', [id, into]);
-  await db.query('update loan set contributor_id = $2 where contributor_id = $1', [id, into]);
-  await db.query('update agreement set contributor_id = $2 where contributor_id = $1', [id, into]);
-  await db.query('update hand_in set contributor_id = $2 where contributor_id = $1', [id, into]);
-  await db.query('update intake set contributor_id = $2 where contributor_id = $1', [id, into]);
-  await db.query('update item set contributor_id = $2 where contributor_id = $1', [id, into]);
-  await db.query(
-    `with moved as (delete from intake_part where contributor_id in ($1, $2) and intake_id in (select intake_id from intake_part where contributor_id = $1) returning *)
-     insert into intake_part (intake_id, contributor_id, assignment_id, items, given, filed, bytes)
-     select intake_id, $2::int, assignment_id, sum(items), sum(given), sum(filed), sum(bytes) from moved group by 1, 2, 3`,
-    [id, into],
-  );
-  await db.query(`update habit set "of" = $2::text where belongs = 'contributor' and "of" = $1::text`, [
-    String(id),
-    String(into),
-  ]);
-  await db.query(
-    `update habit set answers = jsonb_set(answers, '{contributorId}', to_jsonb($2::int)) where answers->'contributorId' = to_jsonb($1::int)`,
-    [id, into],
-  );
-  await db.query('update former_code set contributor_id = $2 where contributor_id = $1', [id, into]);
+  await turnReferences(db, 'contributor', id, into);
+  await turnHabits(db, 'contributor', id, into);
   await db.query('insert into former_code (code, contributor_id) select code, $2 from contributor where id = $1', [id, into]);
   await db.query('delete from contributor where id = $1', [id]);
+}
+
+/** Habits that belong to the one, or answer with it, belong to the other. */
+async function turnHabits(db: Db, belongs: 'contributor' | 'assignment', id: number, into: number): Promise<void> {
+  await db.query(`update habit set "of" = $3 where belongs = $1 and "of" = $2`, [belongs, String(id), String(into)]);
+  await turnAnswers(db, belongs === 'contributor' ? 'contributorId' : 'assignmentId', id, into);
 }
 
 export const formerCodes = async (db: Db, contributorId: number): Promise<string[]> =>
@@ -129,28 +113,8 @@ export async function correctAssignment(
 
 /** Whatever spoke of one assignment speaks of another. Its short name stays in the names on the drive, and in the log. */
 export async function mergeAssignment(db: Db, id: number, into: number): Promise<void> {
-  await db.query(
-    'insert into assignment_expected (assignment_id, contributor_id) select $2, contributor_id from assignment_expected where assignment_id = $1 on conflict do nothing',
-    [id, into],
-  );
-  await db.query(
-    'insert into assignment_word (assignment_id, word_id) select $2, word_id from assignment_word where assignment_id = $1 on conflict do nothing',
-    [id, into],
-  );
-  await db.query('update hand_in set assignment_id = $2 where assignment_id = $1', [id, into]);
-  await db.query('update intake set assignment_id = $2 where assignment_id = $1', [id, into]);
-  await db.query('update item set assignment_id = $2 where assignment_id = $1', [id, into]);
-  await db.query(
-    `with moved as (delete from intake_part where assignment_id in ($1, $2) and intake_id in (select intake_id from intake_part where assignment_id = $1) returning *)
-     insert into intake_part (intake_id, contributor_id, assignment_id, items, given, filed, bytes)
-     select intake_id, contributor_id, $2::int, sum(items), sum(given), sum(filed), sum(bytes) from moved group by 1, 2, 3`,
-    [id, into],
-  );
-  await db.query(`update habit set "of" = $2::text where belongs = 'assignment' and "of" = $1::text`, [String(id), String(into)]);
-  await db.query(
-    `update habit set answers = jsonb_set(answers, '{assignmentId}', to_jsonb($2::int)) where answers->'assignmentId' = to_jsonb($1::int)`,
-    [id, into],
-  );
+  await turnReferences(db, 'assignment', id, into);
+  await turnHabits(db, 'assignment', id, into);
   await db.query(
     'update assignment a set expected_cards = a.expected_cards + o.expected_cards, revision = a.revision + 1 from assignment o where a.id = $2 and o.id = $1',
     [id, into],

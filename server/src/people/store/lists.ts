@@ -1,7 +1,9 @@
 import type { HouseListName } from '@tally/contract';
 import type { EntityTarget } from 'typeorm';
 import { HabitRow, LocationRow, PicturedRow, TermsRow } from '../../db/entities/credit.js';
+import type { AnswerField } from '@tally/core/credit';
 import type { Db } from '../../db/database.js';
+import { turnReferences } from '../../db/one-of-two.js';
 
 /** What every entry of a list of the house has. */
 export interface Entry {
@@ -16,24 +18,6 @@ const ROWS: Readonly<Record<HouseListName, EntityTarget<Entry>>> = {
   locations: LocationRow,
   pictured: PicturedRow,
   habits: HabitRow,
-};
-
-/** Who speaks of an entry: column by column, so that a merge can turn it to another one. Tables of pairs are told apart. */
-const USES: Readonly<Record<HouseListName, readonly (readonly [table: string, column: string, pairedWith?: string])[]>> = {
-  terms: [
-    ['contributor', 'terms_id'],
-    ['assignment', 'terms_id'],
-    ['intake', 'terms_id'],
-    ['item_credit', 'terms_id'],
-    ['house_credit', 'terms_id'],
-  ],
-  locations: [
-    ['assignment', 'location_id'],
-    ['intake', 'location_id'],
-    ['item_credit', 'location_id'],
-  ],
-  pictured: [['item_pictured', 'pictured_id', 'item_id']],
-  habits: [],
 };
 
 /** Items that an entry is said of, one by one or by their slip, assignment, contributor or house. */
@@ -70,21 +54,26 @@ export async function updateEntry(db: Db, list: HouseListName, id: number, chang
   await db.getRepository(ROWS[list]).update(id, change as Partial<Entry>);
 }
 
+const TABLES: Readonly<Record<HouseListName, string>> = {
+  terms: 'terms',
+  locations: 'location',
+  pictured: 'pictured',
+  habits: 'habit',
+};
+
 /** Whatever speaks of one entry speaks of another from now on; the one is removed. */
 export async function mergeEntry(db: Db, list: HouseListName, id: number, into: number): Promise<void> {
-  for (const [table, column, pairedWith] of USES[list]) {
-    if (pairedWith)
-      await db.query(
-        `delete from ${table} t where t.${column} = $1 and exists (select from ${table} o where o.${column} = $2 and o.${pairedWith} = t.${pairedWith})`,
-        [id, into],
-      );
-    await db.query(`update ${table} set ${column} = $2 where ${column} = $1`, [id, into]);
-  }
+  await turnReferences(db, TABLES[list], id, into);
+  if (list === 'terms' || list === 'locations') await turnAnswers(db, list === 'terms' ? 'termsId' : 'locationId', id, into);
+  await db.getRepository(ROWS[list]).delete(id);
+}
+
+/** Habits that answered with the one answer with the other. */
+export async function turnAnswers(db: Db, field: AnswerField, id: number, into: number): Promise<void> {
   await db.query(
     `update habit set answers = jsonb_set(answers, array[$3::text], to_jsonb($2::int)) where answers->$3::text = to_jsonb($1::int)`,
-    [id, into, list === 'terms' ? 'termsId' : 'locationId'],
+    [id, into, field],
   );
-  await db.getRepository(ROWS[list]).delete(id);
 }
 
 /** How many items show each person. */
@@ -103,4 +92,18 @@ export async function namesOfBelongings(db: Db): Promise<Map<string, string>> {
      union select 'card ' || k.id, coalesce(k.label, k.volume) from habit h join card k on h.belongs = 'card' and h.of = k.id::text`,
   );
   return new Map(rows.map(({ key, name }) => [key, name]));
+}
+
+/** Pictured people by name; those whom nobody knows are added, to be asked. */
+export async function picturedCalled(db: Db, names: readonly string[]): Promise<number[]> {
+  await db.query(
+    `insert into pictured (name) select distinct on (lower(n)) n from unnest($1::text[]) n
+     where not exists (select from pictured p where lower(p.name) = lower(n)) on conflict (name) do nothing`,
+    [names],
+  );
+  const rows = await db.query<{ id: number }[]>(
+    'select p.id from pictured p where lower(p.name) in (select lower(n) from unnest($1::text[]) n)',
+    [names],
+  );
+  return rows.map(({ id }) => id);
 }

@@ -1,6 +1,7 @@
 import type { CompletionView, WordSaid, WordView } from '@tally/contract';
 import { foldText, startsOf } from '@tally/core/words';
 import type { Db } from '../../db/database.js';
+import { turnReferences } from '../../db/one-of-two.js';
 
 const ISO = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
 /** What a word is called: by its preferred name in the language nobody named, else in any. */
@@ -8,7 +9,7 @@ export const nameOfWord = (word: string) =>
   `(select l.text from word_label l where l.word_id = ${word} order by not l.preferred, l.language <> '', l.id limit 1)`;
 
 const VIEW = `
-  select w.id, w.listed, w.note, ${ISO('w.used_at')} as "usedAt", w.retired_at is not null as retired, w.revision,
+  select w.id, w.iri, w.listed, w.note, ${ISO('w.used_at')} as "usedAt", w.retired_at is not null as retired, w.revision,
     (select json_agg(json_build_object('language', l.language, 'text', l.text, 'preferred', l.preferred) order by not l.preferred, l.language, l.id)
      from word_label l where l.word_id = w.id) as labels,
     coalesce((select json_agg(json_build_object('id', b.broader_id, 'text', ${nameOfWord('b.broader_id')})) from word_broader b where b.word_id = w.id), '[]') as broader,
@@ -158,31 +159,14 @@ export async function broaderOf(db: Db, ids: readonly number[]): Promise<Map<num
   return new Map(rows.map(({ id, broader }) => [id, broader]));
 }
 
-/** Tables in which words are said, with what they are said of. */
-const SAID = [
-  ['item_word', 'item_id'],
-  ['intake_word', 'intake_id'],
-  ['assignment_word', 'assignment_id'],
-] as const;
-
 /** Makes two words one: names become synonyms, and whatever had the one has the other. */
 export async function mergeWord(db: Db, id: number, into: number): Promise<void> {
-  for (const [table, of] of SAID) {
-    await db.query(
-      `delete from ${table} t where t.word_id = $1 and exists (select from ${table} o where o.word_id = $2 and o.${of} = t.${of})`,
-      [id, into],
-    );
-    await db.query(`update ${table} set word_id = $2 where word_id = $1`, [id, into]);
-  }
-  const labels = await db.query<WordSaid['labels']>(
-    'select language, text, false as preferred from word_label where word_id = $1 and not exists (select from word_label o where o.word_id = $2 and o.language = word_label.language and o.text = word_label.text)',
-    [id, into],
-  );
-  await writeLabels(db, into, labels);
-  await db.query(
-    `insert into word_broader (word_id, broader_id) select word_id, $2 from word_broader where broader_id = $1 and word_id <> $2 on conflict do nothing`,
-    [id, into],
-  );
+  await db.query('update word_label set preferred = false where word_id = $1', [id]);
+  await db.query('delete from word_broader where word_id = $1 and broader_id = $2 or word_id = $2 and broader_id = $1', [
+    id,
+    into,
+  ]);
+  await turnReferences(db, 'word', id, into);
   await db.query(
     `update habit set answers = jsonb_set(answers, '{wordIds}', (select coalesce(jsonb_agg(distinct case when v = to_jsonb($1::int) then to_jsonb($2::int) else v end), '[]')
        from jsonb_array_elements(answers->'wordIds') v)) where answers->'wordIds' @> to_jsonb($1::int)`,
@@ -205,10 +189,10 @@ export async function usedNow(db: Db, ids: readonly number[], at: Date): Promise
 }
 
 /** All words of the list, a thousand at a time. */
-export async function* everyWord(db: Db): AsyncGenerator<WordView & { iri: string | null }> {
+export async function* everyWord(db: Db): AsyncGenerator<WordView> {
   for (let after = 0; ;) {
-    const rows = await db.query<(WordView & { iri: string | null })[]>(
-      `${VIEW.replace('select w.id,', 'select w.id, w.iri,')} where w.listed and w.retired_at is null and w.id > $1 order by w.id limit 1000`,
+    const rows = await db.query<WordView[]>(
+      `${VIEW} where w.listed and w.retired_at is null and w.id > $1 order by w.id limit 1000`,
       [after],
     );
     yield* rows;

@@ -160,3 +160,20 @@ export async function markNamesakes(db: Db, intakeId: number): Promise<void> {
     [intakeId],
   );
 }
+
+/** Says whose items are, filed or not: names on the drive stay as they are. */
+export async function setItemContributor(db: Db, ids: readonly number[], contributorId: number | null): Promise<void> {
+  await db.query('update item set contributor_id = $2 where id = any($1::int[]) and contributor_id is distinct from $2', [
+    ids,
+    contributorId,
+  ]);
+}
+
+export async function setDescription(db: Db, ids: readonly number[], description: string): Promise<void> {
+  await db.query('update item set description = $2 where id = any($1::int[]) and description <> $2', [ids, description]);
+}
+
+/** What is said of these items changed elsewhere: whoever asks for what is new gets them again. */
+export async function touchChosen(db: Db, intakeId: number, ids: readonly number[]): Promise<void> {
+  await db.query('update item set version = version where intake_id = $1 and id = any($2::int[])', [intakeId, ids]);
+}

@@ -5,6 +5,13 @@ import { foldName } from '@tally/core/rule';
 import { nameOfWord, wordsNamed } from '../../people/index.js';
 
 type Said = IntakeCredit['slip'];
+type Lines = Pick<CreditChange, 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId'>;
+
+const pairs = ({ creditLine, copyrightNotice, termsId, locationId }: Lines): unknown[] =>
+  [creditLine, copyrightNotice, termsId, locationId].flatMap((value) => [
+    value !== undefined,
+    value === '' ? null : (value ?? null),
+  ]);
 
 /** What a slip says of credit itself, and which habit said it. */
 export async function slipCredit(db: Db, intakeId: number): Promise<(Said & { answeredBy: AnsweredBy }) | null> {
@@ -17,27 +24,6 @@ export async function slipCredit(db: Db, intakeId: number): Promise<(Said & { an
   );
   return rows[0] ?? null;
 }
-
-export async function setAnsweredBy(db: Db, intakeId: number, answeredBy: AnsweredBy): Promise<void> {
-  await db.query('update intake set answered_by = $2 where id = $1', [intakeId, JSON.stringify(answeredBy)]);
-}
-
-type Lines = Pick<CreditChange, 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId'>;
-
-/** Says credit on a slip; what is not named stays, null takes it back. */
-export async function setSlipCredit(db: Db, intakeId: number, change: Lines): Promise<void> {
-  await db.query(
-    `update intake set credit_line = case when $2 then $3 else credit_line end, copyright_notice = case when $4 then $5 else copyright_notice end,
-       terms_id = case when $6 then $7::int else terms_id end, location_id = case when $8 then $9::int else location_id end where id = $1`,
-    [intakeId, ...pairs(change)],
-  );
-}
-
-const pairs = ({ creditLine, copyrightNotice, termsId, locationId }: Lines): unknown[] =>
-  [creditLine, copyrightNotice, termsId, locationId].flatMap((value) => [
-    value !== undefined,
-    value === '' ? null : (value ?? null),
-  ]);
 
 export async function changeSlipWords(
   db: Db,
@@ -117,12 +103,11 @@ export async function setItemCredit(db: Db, ids: readonly number[], change: Line
   );
 }
 
-/** These items are seen anew; their credit is as old as they are now. */
-export async function touchThese(db: Db, intakeId: number, ids: readonly number[]): Promise<void> {
+/** The credit of these items is as old as they are now. */
+export async function creditIsAsOld(db: Db, ids: readonly number[]): Promise<void> {
   await db.query(
-    `with touched as (update item set version = version where intake_id = $1 and id = any($2::int[]) returning id, version)
-     update item_credit c set since_version = t.version from touched t where c.item_id = t.id`,
-    [intakeId, ids],
+    'update item_credit c set since_version = i.version from item i where i.id = c.item_id and c.item_id = any($1::int[])',
+    [ids],
   );
 }
 
@@ -149,20 +134,6 @@ export async function changeItemWords(
   );
 }
 
-/** People by name; those whom nobody knows are added, to be asked. */
-export async function picturedCalled(db: Db, names: readonly string[]): Promise<number[]> {
-  await db.query(
-    `insert into pictured (name) select distinct on (lower(n)) n from unnest($1::text[]) n
-     where not exists (select from pictured p where lower(p.name) = lower(n)) on conflict (name) do nothing`,
-    [names],
-  );
-  const rows = await db.query<{ id: number }[]>(
-    'select p.id from pictured p where lower(p.name) in (select lower(n) from unnest($1::text[]) n)',
-    [names],
-  );
-  return rows.map(({ id }) => id);
-}
-
 export async function changePictured(
   db: Db,
   ids: readonly number[],
@@ -183,17 +154,6 @@ export async function creditBefore(db: Db, ids: readonly number[]): Promise<(Omi
      from unnest($1::int[]) i left join item_credit c on c.item_id = i group by 1, 2, 3, 4 order by 5 desc limit 20`,
     [ids],
   );
-}
-
-export async function setItemContributor(db: Db, ids: readonly number[], contributorId: number | null): Promise<void> {
-  await db.query('update item set contributor_id = $2 where id = any($1::int[]) and contributor_id is distinct from $2', [
-    ids,
-    contributorId,
-  ]);
-}
-
-export async function setDescription(db: Db, ids: readonly number[], description: string): Promise<void> {
-  await db.query('update item set description = $2 where id = any($1::int[]) and description <> $2', [ids, description]);
 }
 
 /** Positions by a track, kept with the items. */
