@@ -4,6 +4,7 @@ import { Day, NewAssignment, NewContributor, NewThing, Role } from '@tally/contr
 import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { z } from 'zod';
+import { CreditStory, tellCredit, tellShown } from './credit-story.js';
 import { fileFolder } from './arriving/file-command.js';
 import { happens, type House } from './house/index.js';
 import { addPerson, contributorByCode, makeAssignment, makeContributor, rememberCamera } from './people/index.js';
@@ -37,6 +38,7 @@ const Story = z.strictObject({
       }),
     )
     .default([]),
+  credit: CreditStory.optional(),
 });
 
 export type Story = z.infer<typeof Story>;
@@ -65,6 +67,7 @@ export async function replayCommand(
   }
   for (const { contributor, ...body } of story.cameras)
     await rememberCamera(house.db, body, (await contributorByCode(house.db, contributor))?.id ?? null);
+  if (story.credit) await tellCredit(house, story.credit);
   for (const intake of story.intakes) {
     clock.now = new Date(intake.at);
     const folder = resolve(folderOfStory, intake.folder);
@@ -73,6 +76,7 @@ export async function replayCommand(
     clock.now = new Date(clock.now.getTime() + 20 * 60_000);
     if (intake.givenBack) await giveBack(house, id, intake.receivedBy);
   }
+  if (story.credit) await tellShown(house, story.credit.shown);
   for (const { lent, back, ...thing } of story.lending) {
     const key = await makeThing(house, thing, 'replay');
     const borrower = lent && (await contributorByCode(house.db, lent.to));

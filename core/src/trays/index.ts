@@ -7,3 +7,4 @@
 export * from './moves.js';
 export * from './loans.js';
 export * from './next-step.js';
+export { mondayOf, weeksOf, type Lasting, type Tape, type Week } from './weeks.js';

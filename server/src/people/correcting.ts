@@ -14,7 +14,8 @@ import {
   mergeContributor,
   setAssignmentWords,
 } from './store/corrections.js';
-import { followItems, following } from './following.js';
+import { followItems } from './following.js';
+import { following } from './store/following.js';
 
 const CONTRIBUTOR_WORDS: Readonly<Record<string, string>> = {
   ...{

@@ -1,8 +1,6 @@
-import { type Db } from '../db/database.js';
+import type { Db } from '../db/database.js';
 import { keepUnshown, tell } from '../house/index.js';
-import { explainAnew, stillToExplain } from '../proving/index.js';
-import { touchItems } from '../seeing/index.js';
-import { itemsMeant } from './store/following.js';
+import { explainItems, itemsMeant, touchItems } from './store/following.js';
 
 /**
  * Something changed that is said of items: the records beside the files are written anew by the job that writes what is
@@ -10,22 +8,23 @@ import { itemsMeant } from './store/following.js';
  * something else now? @returns how many items it is about.
  */
 export async function followItems(db: Db, items: string, parameters: readonly unknown[], touch = false): Promise<number> {
-  const { count, intakes } = await itemsMeant(db, items, parameters);
-  await explainAnew(db, items, parameters);
+  let count = 0;
   // One intake after the other in one order: two such changes wait for each other.
-  for (const intakeId of intakes) {
-    if (touch) await touchItems(db, intakeId);
+  for (const { intakeId, ids } of await itemsMeant(db, items, parameters)) {
+    count += ids.length;
+    await explainItems(db, ids);
+    if (touch) await touchItems(db, intakeId, ids);
     await tell(db, { type: 'items', intakeId });
     await tell(db, { type: 'intake', intakeId });
   }
   return count;
 }
 
-/** Records beside the files that are still to be written. @param intakeId of one intake; null: of all. */
-export const following = (db: Db, intakeId: number | null = null): Promise<number> => stillToExplain(db, intakeId);
-
 /** Counts anew, in the intakes of these items, those that show somebody who must not be shown. */
 export async function refreshUnshown(db: Db, items: string, parameters: readonly unknown[]): Promise<void> {
-  const { intakes } = await itemsMeant(db, items, parameters);
-  await keepUnshown(db, intakes);
+  const intakes = await itemsMeant(db, items, parameters);
+  await keepUnshown(
+    db,
+    intakes.map(({ intakeId }) => intakeId),
+  );
 }

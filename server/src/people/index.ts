@@ -7,9 +7,11 @@ export { changeAssignment, changeContributor, mergeAssignments, mergeContributor
 export { makeAssignment, makeContributor } from './joining.js';
 export { type Slip, slipIds, slipOf, type SlipOptions } from './named.js';
 export { Access, addPerson, ensureAdministrator } from './sessions.js';
+export { addAgreement } from './agreements.js';
 export { addToList, correctInList, houseList } from './lists/lists.js';
-export { wordsCalled } from './lists/words.js';
-export { followItems, following, refreshUnshown } from './following.js';
+export { addWord, wordsCalled } from './lists/words.js';
+export { followItems, refreshUnshown } from './following.js';
+export { following } from './store/following.js';
 export { picturedCalled } from './store/lists.js';
 export { completions, nameOfWord, wordsNamed } from './store/words.js';
 export { linkEnd } from './store/links.js';

@@ -4,6 +4,5 @@
  * Out: checksum lists, hash lists (ASC MHL), intake records, receipts.
  */
 export { writeManifests } from './manifests.js';
-export { explainAnew, stillToExplain } from './store.js';
 export { receiptOf } from './receipt.js';
 export { provingWork } from './work.js';

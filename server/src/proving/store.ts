@@ -95,23 +95,3 @@ export async function asideItems(db: Db, intakeId: number): Promise<IntakeRecord
     [intakeId],
   );
 }
-
-/** The records that explain these items are to be written anew, wherever they stand. @param items SQL that selects `item_id`. */
-export async function explainAnew(db: Db, items: string, parameters: readonly unknown[]): Promise<void> {
-  await db.query(
-    `insert into beside_due (intake_id, folder, place_id)
-     select distinct f.intake_id, f.list_folder, c.place_id from filed_item f join copy c on c.filed_item_id = f.id
-     where f.item_id in (select item_id from (${items}) s) and c.state = 'tallied' and f.hash is not null
-     on conflict (intake_id, folder, place_id) do update set due_at = now()`,
-    [...parameters],
-  );
-}
-
-/** Records beside the files that are still to be written. @param intakeId of one intake; null: of all. */
-export async function stillToExplain(db: Db, intakeId: number | null): Promise<number> {
-  const [{ n }] = await db.query<[{ n: number }]>(
-    'select count(*)::int as n from beside_due where $1::int is null or intake_id = $1',
-    [intakeId],
-  );
-  return n;
-}

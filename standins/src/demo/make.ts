@@ -1,6 +1,7 @@
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { DEMO_CARDS, makeCards } from './cards.js';
+import { ABOUT, AGREEMENTS, HABITS, LOCATIONS, OF_ASSIGNMENTS, PICTURED, SHOWN, TERMS, WORDS } from './credit.js';
 import { LENT } from './lent.js';
 import { makePast } from './past.js';
 import { ACCOUNTS, ASSIGNMENTS, BODIES, CONTRIBUTORS } from './people.js';
@@ -29,6 +30,10 @@ const story = {
   }),
   intakes,
   lending: LENT,
+  credit: {
+    ...{ terms: TERMS, locations: LOCATIONS, words: WORDS, pictured: PICTURED, shown: SHOWN },
+    ...{ about: ABOUT, agreements: AGREEMENTS, ofAssignments: OF_ASSIGNMENTS, habits: HABITS },
+  },
 };
 await writeFile(join(half, 'story.json'), JSON.stringify(story, null, 1));
 await writeFile(join(half, 'cards.json'), JSON.stringify(DEMO_CARDS, null, 1));

@@ -22,6 +22,9 @@ import { sharpnessBar } from '@tally/core/looks';
 import { InputTextModule } from 'primeng/inputtext';
 import { catchError, debounceTime, of, switchMap } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
+import { embeddedInWords } from '@tally/core/credit';
+import { SessionService } from '../api/session.service';
+import { creditOfItem } from '../sheet/credit-of-item';
 import { BytesPipe } from '../shared/amounts';
 import { Acts } from '../sheet/acts';
 import { SheetSource } from '../sheet/sheet-source';
@@ -138,6 +141,7 @@ interface Fact {
               {{ verdict.name }} <kbd>{{ verdict.key }}</kbd>
             </button>
           }
+          <button type="button" (click)="credit.emit([one])">Credit <kbd>E</kbd></button>
           @if (canBeSetAside(one.lead) && canTake(one)) {
             <button type="button" (click)="aside.emit([one.lead])">Set aside…</button>
           }
@@ -180,6 +184,14 @@ interface Fact {
         @if (odd(); as why) {
           <span class="attention">{{ why }}</span>
         }
+        @if (says(); as credit) {
+          <span class="credit">{{ credit.creditLine }} · {{ credit.standing.words }}</span>
+          @if (credit.consent; as consent) {
+            <span [class.trouble]="consent.consent === 'no'" [class.attention]="consent.consent === 'ask'">{{
+              consent.words
+            }}</span>
+          }
+        }
         <input
           #description
           pInputText
@@ -220,7 +232,10 @@ export class Closer {
   protected readonly acts = inject(Acts);
   private readonly service = inject(IntakesService);
   private readonly next = inject(NextPictures);
+  private readonly session = inject(SessionService);
   readonly closed = output();
+  /** Somebody wants to say whose it is and who is in it. */
+  readonly credit = output<readonly Tile[]>();
   /** Somebody wants to go on without these. */
   readonly aside = output<readonly ItemView[]>();
 
@@ -265,6 +280,11 @@ export class Closer {
     return lead.problem ?? lead.remark ?? (lead.captured.doubt && doubtInWords(lead.captured.doubt));
   });
 
+  protected readonly says = computed(() => {
+    const [lead, intake, context] = [this.view.focused()?.lead, this.store.intake(), this.store.credit()];
+    return lead && intake && context ? creditOfItem(lead, intake, context, this.session.today()) : null;
+  });
+
   private readonly written = toSignal(
     toObservable(computed(() => (this.info() ? (this.view.focused()?.lead.id ?? null) : null))).pipe(
       debounceTime(150),
@@ -295,10 +315,25 @@ export class Closer {
     return [
       ...own.filter(([, value]) => value).map(([name, value]) => ({ name, value })),
       ...(lead.clip ? clipInWords(lead.clip) : []),
+      ...(lead.embedded ? embeddedInWords(lead.embedded) : []),
+      ...this.creditFacts(),
       ...others,
       ...this.written(),
     ];
   });
+
+  private creditFacts(): Fact[] {
+    const credit = this.says();
+    if (!credit) return [];
+    const rows = [
+      ['Credit', credit.creditLine],
+      ['Copyright', credit.copyrightNotice],
+      ['Terms', [credit.standing.words, credit.terms?.sentence, credit.terms?.web].filter(Boolean).join(' · ')],
+      ['Words', credit.words.map(({ text }) => text).join(', ')],
+      ['Location', credit.location?.name ?? ''],
+    ] as const;
+    return rows.filter(([, value]) => value).map(([name, value]) => ({ name, value }));
+  }
 
   constructor() {
     // Tab goes round in here. The dialog itself has the focus, so that keys speak to what is shown and to no button.

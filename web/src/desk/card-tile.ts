@@ -35,6 +35,9 @@ import { Stick } from '../stick/stick';
       @if (reader(); as words) {
         <span class="quiet reader" [title]="words">{{ words }}</span>
       }
+      @if (intake().unshown; as n) {
+        <span class="trouble">{{ n }} must not be shown</span>
+      }
       @for (one of attention(); track one) {
         <span class="trouble reader" [title]="one">{{ one }}</span>
       }

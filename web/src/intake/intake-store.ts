@@ -1,6 +1,17 @@
 import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
-import type { FilingWish, BodyView, EventView, IntakeSummary, ItemView, PlanView, Progress, SlipChange } from '@tally/contract';
+import { CreditService } from '../api/credit.service';
+import type {
+  IntakeCredit,
+  FilingWish,
+  BodyView,
+  EventView,
+  IntakeSummary,
+  ItemView,
+  PlanView,
+  Progress,
+  SlipChange,
+} from '@tally/contract';
 import { notchesOf } from '@tally/core/copies';
 import { type AsideReason, type ItemStanding, standingOfItem } from '@tally/core/life';
 import { planDifference, type PlanChange } from '@tally/core/plan';
@@ -36,6 +47,7 @@ const PLAN_WITHIN_MS = 30_000;
 @Injectable()
 export class IntakeStore extends SheetSource {
   private readonly service = inject(IntakesService);
+  private readonly crediting = inject(CreditService);
   private readonly messages = inject(MessageService);
   private readonly live = inject(LiveService);
   private readonly destroyed = inject(DestroyRef);
@@ -43,6 +55,7 @@ export class IntakeStore extends SheetSource {
   readonly intake = signal<IntakeSummary | null>(null);
   readonly items = signal<readonly ItemView[]>([]);
   readonly plan = signal<PlanView | null>(null);
+  readonly credit = signal<IntakeCredit | null>(null);
   readonly events = signal<readonly EventView[]>([]);
   readonly progress = signal<Progress | null>(null);
   /** What differs from the plan that was on screen, waiting for a yes. */
@@ -60,6 +73,9 @@ export class IntakeStore extends SheetSource {
   private readonly replan = new Subject<void>();
   id = 0;
   private version = 0;
+  get seen(): number {
+    return this.version;
+  }
   private readonly requests = new Subject<Observable<unknown>>();
   private changesMade = 0;
   private changesUnderway = 0;
@@ -352,6 +368,8 @@ export class IntakeStore extends SheetSource {
     this.service
       .one(this.id)
       .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.lost(error) });
+    // Without it the sheet works; what it would say is asked again with the next change.
+    this.crediting.ofIntake(this.id).subscribe({ next: (credit) => this.credit.set(credit), error: () => undefined });
     // Who owns which camera adds to what is seen; without it everything else still works.
     this.service.bodies(this.id).subscribe({ next: (bodies) => this.bodies.set(bodies), error: () => undefined });
   }

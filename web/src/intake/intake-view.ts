@@ -23,6 +23,8 @@ import { BelongDialog } from './belong-dialog';
 import { ClearDialog } from './clear-dialog';
 import { ClockDialog } from './clock-dialog';
 import { Closer } from '../closer/closer';
+import type { Clause } from './credit-clauses';
+import { CreditDialog } from './credit-dialog';
 import { Drawer } from './drawer';
 import { Foot } from './foot';
 import { PullDialog } from './pull-dialog';
@@ -63,6 +65,7 @@ const CLOSER = { closer: true } as const;
     Foot,
     Closer,
     BelongDialog,
+    CreditDialog,
     ClearDialog,
     ClockDialog,
     DialogModule,
@@ -79,6 +82,7 @@ const CLOSER = { closer: true } as const;
       <div class="work">
         <ts-view-bar
           (ask)="belonging.set($event)"
+          (credit)="crediting.set($event)"
           (remove)="clearing.set({ items: $event })"
           (aside)="aside.set($event)"
           (legend)="showLegend(!legend())"
@@ -113,10 +117,13 @@ const CLOSER = { closer: true } as const;
       <ts-clear-dialog [items]="these.items" (done)="clearing.set(null)" />
     }
     @if (closer()) {
-      <ts-closer (closed)="closeCloser()" (aside)="aside.set($event)" />
+      <ts-closer (closed)="closeCloser()" (credit)="crediting.set($event)" (aside)="aside.set($event)" />
     }
     @if (belonging(); as tiles) {
       <ts-belong-dialog [tiles]="tiles" (done)="belonging.set(null)" />
+    }
+    @if (crediting(); as tiles) {
+      <ts-credit-dialog [tiles]="tiles" (done)="crediting.set(null)" />
     }
     @if (clocks()) {
       <ts-clock-dialog (done)="clocks.set(false)" />
@@ -265,12 +272,15 @@ export class IntakeView {
 
   private readonly sheet = viewChild.required(Sheet);
   private readonly bar = viewChild.required(ViewBar);
+  private readonly slip = viewChild.required(Slip);
   private readonly closerView = viewChild(Closer);
   protected readonly closer = signal(false);
   protected readonly help = signal(false);
   protected readonly clocks = signal(false);
   protected readonly clearing = signal<{ readonly items: readonly number[] | undefined } | null>(null);
   protected readonly belonging = signal<readonly Tile[] | null>(null);
+  /** Items whose credit is looked at. */
+  protected readonly crediting = signal<readonly Tile[] | null>(null);
   protected readonly aside = signal<readonly ItemView[] | null>(null);
   protected readonly givingBack = signal(false);
   protected readonly keys = KEYS;
@@ -365,6 +375,8 @@ export class IntakeView {
       T: () => acts.turn(subject, 3),
       d: () => this.describe(),
       b: () => this.belonging.set(subject.length ? subject : null),
+      e: () => this.credit(closer, 'credit'),
+      o: () => this.crediting.set(subject.length ? subject : null),
       c: () => this.clocks.set(true),
       g: () => this.pull(),
       u: () => acts.undo(),
@@ -382,6 +394,10 @@ export class IntakeView {
       n: () => acts.take(all, false),
       v: () => acts.reverse(view.chosen().size ? view.subject() : all),
       x: () => focused && view.choose([focused], 'turn'),
+      m: () => this.credit(undefined, 'terms'),
+      k: () => this.credit(undefined, 'words'),
+      l: () => this.credit(undefined, 'location'),
+      y: () => this.slip().clauses()?.open('habit'),
       w: () => view.choose(view.runs().find(({ items }) => items.includes(focused!))?.items ?? [], 'only'),
       '/': () => this.bar().find(),
     };
@@ -403,8 +419,15 @@ export class IntakeView {
       this.clocks() ||
       this.givingBack() ||
       this.pulling() ||
-      [this.clearing(), this.belonging(), this.aside()].some((what) => what !== null),
+      [this.clearing(), this.belonging(), this.aside(), this.crediting()].some((what) => what !== null),
   );
+
+  /** Of what is looked at closer or chosen; else of the slip. */
+  private credit(closer: Closer | undefined, clause: Clause): void {
+    if (closer) this.crediting.set(closer.subject());
+    else if (this.view.chosen().size) this.crediting.set(this.view.subject());
+    else this.slip().clauses()?.open(clause);
+  }
 
   private describe(): void {
     if (this.view.focused()) this.openCloser();

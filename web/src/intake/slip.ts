@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, output, viewChild } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { PopoverModule } from 'primeng/popover';
 import type { ItemView } from '@tally/contract';
@@ -10,6 +10,7 @@ import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
 import { PullLamp, pullingOfView } from '../shared/pull-lamp';
 import { AssignmentPicker } from './assignment-picker';
+import { CreditClauses } from './credit-clauses';
 import { ContributorPicker } from './contributor-picker';
 import { membersOf, type Tile } from '../sheet/tiles';
 import { View } from '../sheet/view';
@@ -21,7 +22,7 @@ import { Presence } from './presence';
 /** The slip: one sentence with words to fill in, and under it what the card comes to. */
 @Component({
   selector: 'ts-slip',
-  imports: [PopoverModule, RouterLink, BytesPipe, PullLamp, ContributorPicker, AssignmentPicker, LabelPicker],
+  imports: [PopoverModule, RouterLink, BytesPipe, PullLamp, CreditClauses, ContributorPicker, AssignmentPicker, LabelPicker],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (store.intake(); as intake) {
@@ -76,6 +77,7 @@ import { Presence } from './presence';
         @if (many(); as words) {
           <span>{{ words }}</span>
         }
+        <ts-credit-clauses />
       </h1>
       <p class="facts">
         <span
@@ -101,6 +103,11 @@ import { Presence } from './presence';
           <span
             ><b>{{ counts().out }}</b> left; on the card when it was given back</span
           >
+        }
+        @if (intake.unshown) {
+          <button type="button" class="plain trouble" (click)="alone('what must not be shown', unshown())">
+            {{ intake.unshown }} must not be shown
+          </button>
         }
         @if (counts().aside) {
           <span class="attention"
@@ -285,6 +292,10 @@ import { Presence } from './presence';
       background: var(--straw);
       color: var(--ochre);
     }
+    .facts .plain.trouble {
+      color: var(--trouble);
+      font-weight: 600;
+    }
     .record {
       margin-left: auto;
     }
@@ -306,6 +317,7 @@ export class Slip {
   private readonly presence = inject(Presence, { optional: true });
   readonly clocks = output();
   readonly pull = output();
+  readonly clauses = viewChild(CreditClauses);
   /** What the system says of the card, as long as it is in a reader. */
   protected readonly card = computed(() => {
     const intake = this.store.intake();
@@ -380,6 +392,9 @@ export class Slip {
   );
   protected readonly twins = computed(() => this.store.material().filter((item) => item.twinOf));
   protected readonly namesakes = computed(() => this.store.material().filter((item) => item.namesake && !item.filedAs));
+  protected readonly unshown = computed(() =>
+    this.store.material().filter((item) => item.credit?.pictured.some(({ consent }) => consent === 'no')),
+  );
   protected readonly odd = computed(() => this.store.material().filter((item) => item.remark ?? item.problem));
 
   protected alone(words: string, items: readonly ItemView[]): void {

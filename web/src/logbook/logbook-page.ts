@@ -226,7 +226,12 @@ function keptColumns(): LogColumn[] {
               <td class="right wide">{{ intake.items.toLocaleString() }}</td>
               <td class="right wide">{{ intake.bytes | bytes }}</td>
               <td class="wide"><ts-stick [runs]="intake.stick" /></td>
-              <td><ts-state [state]="intake.state" /></td>
+              <td>
+                <ts-state [state]="intake.state" />
+                @if (intake.unshown) {
+                  <span class="never" [title]="intake.unshown + ' must not be shown'">{{ intake.unshown }} not to be shown</span>
+                }
+              </td>
             </tr>
           } @else {
             <tr aria-hidden="true">
@@ -251,6 +256,12 @@ function keptColumns(): LogColumn[] {
     </div>
   `,
   styles: `
+    .never {
+      margin-left: 6px;
+      color: var(--trouble);
+      font-size: 13px;
+      font-weight: 600;
+    }
     :host {
       display: flex;
       flex-direction: column;

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, numberAttribute, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
-import type { EventView, KeptReceipt, IntakeSummary, ItemView } from '@tally/contract';
+import type { EventView, IntakeCredit, KeptReceipt, IntakeSummary, ItemView } from '@tally/contract';
 import { KINDS } from '@tally/core/card';
 import { type ItemStanding, standingInWords, standingOfItem } from '@tally/core/life';
 import { partNames } from '@tally/core/logbook';
@@ -9,7 +9,10 @@ import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
 import { TableModule } from 'primeng/table';
 import { auditTime, catchError, forkJoin, map, of, startWith, switchMap, type Observable } from 'rxjs';
+import { CreditService } from '../api/credit.service';
 import { IntakesService } from '../api/intakes.service';
+import { SessionService } from '../api/session.service';
+import { creditOfItem, type ItemCredit } from '../sheet/credit-of-item';
 import { LiveService, ofIntake } from '../api/live.service';
 import { isNotFound, wordsFor } from '../api/problem';
 import { BytesPipe, HouseTimePipe } from '../shared/amounts';
@@ -27,6 +30,7 @@ interface Whole {
   readonly items: readonly ItemView[];
   readonly events: readonly EventView[];
   readonly receipts: readonly KeptReceipt[];
+  readonly credit: IntakeCredit;
 }
 
 /** One intake as it stands in the log: who, what, every item with its copies, and all that happened. */
@@ -70,6 +74,16 @@ interface Whole {
         @if (intake.note) {
           <p class="attention" role="alert">{{ intake.note }}</p>
         }
+        @if (intake.unshown) {
+          <p class="trouble" role="alert">
+            {{ intake.unshown }} {{ intake.unshown === 1 ? 'item shows' : 'items show' }} somebody who must not be shown.
+          </p>
+        }
+        @if (record.credit.following; as n) {
+          <p class="quiet" role="status">
+            {{ n }} {{ n === 1 ? 'record' : 'records' }} beside the files still to be written anew.
+          </p>
+        }
         @if (restoring()) {
           <ts-restore-dialog [intake]="intake" (done)="restoring.set(false)" />
         }
@@ -88,6 +102,10 @@ interface Whole {
             <p class="path mono">{{ where(item) }}</p>
             @if (item.description) {
               <p>{{ item.description }}</p>
+            }
+            <p>{{ creditWords(item, record) }}</p>
+            @if (never(item); as words) {
+              <p class="trouble">{{ words }}</p>
             }
           }
         </p-dialog>
@@ -115,6 +133,10 @@ interface Whole {
           <div>
             <dt>Station</dt>
             <dd>{{ intake.station }}</dd>
+          </div>
+          <div>
+            <dt>Credit and terms</dt>
+            <dd>{{ creditWords(null, record) }}</dd>
           </div>
           <div>
             <dt>Camera</dt>
@@ -167,6 +189,9 @@ interface Whole {
                     } @else {
                       <span class="quiet">{{ where(item) }}</span>
                     }
+                    @if (never(item); as words) {
+                      <span class="trouble" [title]="words">not to be shown</span>
+                    }
                   </td>
                   @if (isSplit()) {
                     <td [title]="belongs(item, intake)">{{ belongs(item, intake) }}</td>
@@ -195,7 +220,8 @@ interface Whole {
               </p>
               <p>
                 Whose it is, what it was shot for and the clock of a camera stand in the names: they are corrected there until the
-                first item is filed. After that, names and folders on the drive are not changed yet.
+                first item is filed. After that, names and folders on the drive are not changed yet; credit, words, location and
+                who is shown are changed in the intake (E) at any time.
               </p>
               <p>A name or an assignment that is spelt wrongly is corrected under <a routerLink="/people">People</a>.</p>
             </details>
@@ -241,6 +267,11 @@ interface Whole {
     }
     .page-head a:first-of-type {
       margin-left: auto;
+    }
+    .trouble {
+      color: var(--trouble);
+      font-weight: 600;
+      font-family: var(--font-text);
     }
     ts-stick {
       height: 44px;
@@ -331,6 +362,8 @@ interface Whole {
 export class RecordPage {
   readonly id = input.required({ transform: numberAttribute });
   private readonly service = inject(IntakesService);
+  private readonly crediting = inject(CreditService);
+  private readonly session = inject(SessionService);
   private readonly live = inject(LiveService);
   protected readonly restoring = signal(false);
 
@@ -389,6 +422,25 @@ export class RecordPage {
     return [(item.contributor ?? slip.contributor)?.name, (item.assignment ?? slip.assignment)?.title].filter(Boolean).join(', ');
   }
 
+  /** Credit and terms of an item, of the slip without one: in a line. */
+  protected creditWords(item: ItemView | null, { intake, credit }: Whole): string {
+    const says: ItemCredit = creditOfItem(item, intake, credit, this.session.today());
+    return [
+      says.creditLine,
+      says.standing.words,
+      says.words.map(({ text }) => text).join(', '),
+      says.location?.name,
+      item?.credit?.pictured.map(({ name }) => name).join(', '),
+    ]
+      .filter(Boolean)
+      .join(' · ');
+  }
+
+  protected never({ credit }: ItemView): string | null {
+    const names = credit?.pictured.filter(({ consent }) => consent === 'no').map(({ name }) => name) ?? [];
+    return names.length ? `${names.join(' and ')} must not be shown` : null;
+  }
+
   private card(): Pick<IntakeSummary, 'tray'> {
     return this.whole()?.intake ?? { tray: 'on the desk' };
   }
@@ -404,6 +456,7 @@ export class RecordPage {
           items: this.service.items(id, 0).pipe(map(({ items }) => items)),
           events: this.service.events(id),
           receipts: this.service.receipts(id),
+          credit: this.crediting.ofIntake(id),
         }).pipe(catchError((error: unknown) => of(isNotFound(error) ? NOT_THERE : wordsFor(error)))),
       ),
     );

@@ -1,20 +1,24 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
+import type { AssignmentDetail } from '@tally/contract';
+import { catchError, of, switchMap } from 'rxjs';
+import { CreditService } from '../api/credit.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
 import { AssignmentForm } from '../shared/assignment-form';
 import { NotThere } from '../shell/not-there';
 import { daysOf } from './assignment-words';
 import { CameIn } from './came-in';
+import { MergeDialog } from './merge-dialog';
 
 /** What was covered: who handed in and who did not, what came in; and what can be corrected. */
 @Component({
   selector: 'ts-assignment',
-  imports: [RouterLink, ButtonModule, DialogModule, AssignmentForm, CameIn, NotThere],
+  imports: [RouterLink, ButtonModule, DialogModule, AssignmentForm, CameIn, MergeDialog, NotThere],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (one(); as what) {
@@ -27,6 +31,7 @@ import { CameIn } from './came-in';
           }
           <span class="acts">
             <button pButton type="button" class="p-button-outlined" (click)="correcting.set(true)">Correct…</button>
+            <button pButton type="button" class="p-button-outlined" (click)="merging.set(true)">Merge…</button>
             <button pButton type="button" class="p-button-outlined" (click)="retire(!what.retired)">
               {{ what.retired ? 'Put back' : 'Retire' }}
             </button>
@@ -35,10 +40,23 @@ import { CameIn } from './came-in';
         <p>
           {{ days(what) }}{{ what.place ? ', ' + what.place : '' }}. {{ what.receivedCards }}
           {{ what.expectedCards ? 'of ' + what.expectedCards + ' expected cards' : 'cards' }} received.
+          {{ detail()?.description }}
         </p>
+        @if (detail()?.embargoUntil; as day) {
+          <p class="trouble">Nothing of it may be shown before {{ dayName(day) }} is over.</p>
+        }
         <div class="columns">
           <ts-came-in [filter]="{ assignment: what.slug }" />
           <aside>
+            @if (detail(); as says) {
+              <h2>Says of all pictures</h2>
+              <p>{{ termsOf(says) }}</p>
+              <p>{{ says.words.length ? 'Words ' + textsOf(says) : 'No words' }}</p>
+              <p>{{ locationOf(says) }}</p>
+              @if (says.contacts) {
+                <p>Ask {{ says.contacts }}</p>
+              }
+            }
             <h2>Handed in</h2>
             @for (person of handed(); track person.id) {
               <p>
@@ -65,15 +83,25 @@ import { CameIn } from './came-in';
         [visible]="correcting()"
         (visibleChange)="correcting.set(false)"
       >
-        @if (correcting()) {
+        @if (correcting() && detail()) {
           <ts-assignment-form
             [everybody]="contributors()"
             [day]="what.from"
             [correcting]="what"
+            [detail]="detail()"
             (added)="correcting.set(false)"
           />
         }
       </p-dialog>
+      @if (merging()) {
+        <ts-merge-dialog
+          what="assignments"
+          [id]="what.id"
+          [called]="what.title"
+          [others]="others()"
+          (done)="merging.set(false)"
+        />
+      }
     } @else if (everything()) {
       <ts-not-there what="There is no such assignment" />
     } @else {
@@ -89,6 +117,28 @@ export class AssignmentPage {
   protected readonly everything = toSignal(this.people.everything);
   protected readonly contributors = toSignal(this.people.everybody, { initialValue: [] });
   protected readonly correcting = signal(false);
+
+  private readonly credit = inject(CreditService);
+  private readonly terms = toSignal(this.credit.terms, { initialValue: [] });
+  private readonly locations = toSignal(this.credit.locations, { initialValue: [] });
+  protected readonly detail = toSignal(
+    toObservable(this.id).pipe(switchMap((id) => this.credit.assignment(Number(id)).pipe(catchError(() => of(undefined))))),
+  );
+  protected readonly merging = signal(false);
+  protected readonly others = computed(() =>
+    (this.everything() ?? [])
+      .filter(({ id }) => String(id) !== this.id())
+      .map(({ id, title, slug }) => ({ id, name: `${title} (${slug})` })),
+  );
+  protected readonly textsOf = ({ words }: AssignmentDetail) => words.map(({ text }) => text).join(', ');
+  protected readonly dayName = (day: string) => daysOf({ from: day, to: day });
+  protected termsOf({ termsId }: AssignmentDetail): string {
+    return this.terms().find(({ id }) => id === termsId)?.name ?? 'Terms as whoever took them says';
+  }
+  protected locationOf({ locationId }: AssignmentDetail): string {
+    const location = this.locations().find(({ id }) => id === locationId);
+    return location ? `Taken at ${location.name}` : 'No known location';
+  }
 
   protected readonly one = computed(() => this.everything()?.find(({ id }) => String(id) === this.id()));
   protected readonly handed = computed(() => this.one()?.expected.filter(({ handedIn }) => handedIn) ?? []);

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
@@ -7,6 +7,8 @@ import { DialogModule } from 'primeng/dialog';
 import { catchError, of, switchMap } from 'rxjs';
 import { LendingService } from '../api/lending.service';
 import { LiveService } from '../api/live.service';
+import type { ContributorDetail } from '@tally/contract';
+import { CreditService } from '../api/credit.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
 import { CountPipe } from '../shared/amounts';
@@ -14,12 +16,26 @@ import { ContributorForm } from '../shared/contributor-form';
 import { loanWords } from '../shared/loan-words';
 import { NotThere } from '../shell/not-there';
 import { daysOf } from './assignment-words';
+import { Agreements } from './agreements';
 import { CameIn } from './came-in';
+import { MergeDialog } from './merge-dialog';
+import { Months } from './months';
 
 /** Somebody who hands in: what came in and when, what is out, what is missing; and what can be corrected. */
 @Component({
   selector: 'ts-contributor',
-  imports: [RouterLink, ButtonModule, DialogModule, ContributorForm, CameIn, NotThere, CountPipe],
+  imports: [
+    RouterLink,
+    ButtonModule,
+    DialogModule,
+    ContributorForm,
+    Agreements,
+    CameIn,
+    MergeDialog,
+    Months,
+    NotThere,
+    CountPipe,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (one(); as person) {
@@ -32,6 +48,7 @@ import { CameIn } from './came-in';
           }
           <span class="acts">
             <button pButton type="button" class="p-button-outlined" (click)="correcting.set(true)">Correct…</button>
+            <button pButton type="button" class="p-button-outlined" (click)="merging.set(true)">Merge…</button>
             <button pButton type="button" class="p-button-outlined" (click)="retire(!person.retired)">
               {{ person.retired ? 'Put back' : 'Retire' }}
             </button>
@@ -41,9 +58,26 @@ import { CameIn } from './came-in';
           {{ person.intakes | count: 'intake' }}, {{ person.items | count: 'item' }} filed.
           {{ person.cameras.length ? 'Known cameras: ' + person.cameras.join(', ') + '.' : '' }}
         </p>
+        @if ((detail()?.months?.length ?? 0) > 1) {
+          @defer {
+            <ts-months [months]="detail()!.months" [name]="person.name" />
+          }
+        }
         <div class="columns">
           <ts-came-in [filter]="{ contributor: person.code }" />
           <aside>
+            @if (detail(); as says) {
+              <h2>Credit and terms</h2>
+              <p>{{ says.creditLine ?? 'Credited as the house says' }}</p>
+              <p>{{ termsOf(says) }}</p>
+              @for (way of contact(says); track way) {
+                <p>{{ way }}</p>
+              }
+              @if (says.formerCodes.length) {
+                <p class="quiet">Was {{ says.formerCodes.join(', ') }} too</p>
+              }
+              <ts-agreements [contributorId]="person.id" [agreements]="says.agreements" />
+            }
             <h2>Missing</h2>
             @for (one of missing(); track one.id) {
               <p>
@@ -71,10 +105,24 @@ import { CameIn } from './came-in';
         [visible]="correcting()"
         (visibleChange)="correcting.set(false)"
       >
-        @if (correcting()) {
-          <ts-contributor-form [known]="everybody() ?? []" [correcting]="person" (added)="correcting.set(false)" />
+        @if (correcting() && detail()) {
+          <ts-contributor-form
+            [known]="everybody() ?? []"
+            [correcting]="person"
+            [detail]="detail()"
+            (added)="correcting.set(false)"
+          />
         }
       </p-dialog>
+      @if (merging()) {
+        <ts-merge-dialog
+          what="contributors"
+          [id]="person.id"
+          [called]="person.name"
+          [others]="others()"
+          (done)="merging.set(false)"
+        />
+      }
     } @else if (everybody()) {
       <ts-not-there what="There is no such contributor" />
     } @else {
@@ -97,6 +145,28 @@ export class ContributorPage {
     { initialValue: [] },
   );
   protected readonly correcting = signal(false);
+
+  private readonly credit = inject(CreditService);
+  private readonly terms = toSignal(this.credit.terms, { initialValue: [] });
+  protected readonly detail = toSignal(
+    toObservable(this.id).pipe(switchMap((id) => this.credit.contributor(Number(id)).pipe(catchError(() => of(undefined))))),
+  );
+  protected readonly merging = signal(false);
+  protected readonly others = computed(() =>
+    (this.everybody() ?? [])
+      .filter(({ id }) => String(id) !== this.id())
+      .map(({ id, name, code }) => ({ id, name: `${name} (${code})` })),
+  );
+  protected termsOf({ termsId }: ContributorDetail): string {
+    return this.terms().find(({ id }) => id === termsId)?.name ?? 'Terms as the house says';
+  }
+  /** How they are reached, and what of it stays inside. */
+  protected contact(says: ContributorDetail): string[] {
+    const ways = { email: says.email, phone: says.phone, address: says.address, web: says.web };
+    return Object.entries(ways).flatMap(([way, text]) =>
+      text ? [`${text}${says.inside.includes(way) ? ' (stays inside)' : ''}`] : [],
+    );
+  }
 
   protected readonly one = computed(() => this.everybody()?.find(({ id }) => String(id) === this.id()));
   protected readonly missing = computed(() =>

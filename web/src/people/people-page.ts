@@ -1,8 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal, viewChild } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
-import type { Contributor } from '@tally/contract';
+import type { Contributor, ImportName } from '@tally/contract';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
 import { SelectButtonModule } from 'primeng/selectbutton';
@@ -12,16 +12,32 @@ import { SessionService } from '../api/session.service';
 import { AssignmentForm } from '../shared/assignment-form';
 import { ContributorForm } from '../shared/contributor-form';
 import { FindBox } from '../shared/find-box';
+import { CalendarOf } from './calendar-of';
+import { HabitsList } from './habits-list';
+import { HouseList } from './house-list';
+import { ImportDialog } from './import-dialog';
+import { WordsList } from './words-list';
 import { daysOf, missingOf } from './assignment-words';
 
-const VIEWS = ['assignments', 'contributors'] as const;
+const LISTS = ['pictured', 'locations', 'terms'] as const;
+const VIEWS = ['assignments', 'calendar', 'contributors', 'pictured', 'words', 'locations', 'terms', 'habits'] as const;
+type ViewName = (typeof VIEWS)[number];
+/** What is made new in each view; calendars show assignments, and habits are made on the slip. */
+const NEW: Readonly<Record<ViewName, string | null>> = {
+  ...{ assignments: 'assignment', calendar: 'assignment', contributors: 'contributor', pictured: 'person' },
+  ...{ words: 'word', locations: 'location', terms: 'terms', habits: null },
+};
+/** Lists that come from files and go to files. */
+const FILES: Readonly<Partial<Record<ViewName, ImportName>>> = {
+  ...{ assignments: 'assignments', contributors: 'people', words: 'words', locations: 'locations' },
+};
 
-/** Who hands in, and what they were sent to cover: two views, each as long as the house needs it. */
+/** Who hands in and what they cover; who is shown, what things are called, where they are, and what may be done with them. */
 @Component({
   selector: 'ts-people',
   imports: [
     ...[RouterLink, FormsModule, ButtonModule, DialogModule, SelectButtonModule, TableModule],
-    ...[AssignmentForm, ContributorForm, FindBox],
+    ...[AssignmentForm, ContributorForm, FindBox, CalendarOf, HabitsList, HouseList, ImportDialog, WordsList],
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -36,13 +52,20 @@ const VIEWS = ['assignments', 'contributors'] as const;
         [ngModel]="shown()"
         (ngModelChange)="go($event)"
       />
-      <span class="acts">
-        <button pButton type="button" class="p-button-outlined" (click)="adding.set(shown())">
-          New {{ shown() === 'assignments' ? 'assignment' : 'contributor' }}
-        </button>
-        <ts-find-box label="Find by any word" placeholder="Find anything" [words]="sought()" (typed)="sought.set($event)" />
-      </span>
     </header>
+    <div class="bar">
+      <ts-find-box label="Find by any word" placeholder="Find anything" [words]="sought()" (typed)="sought.set($event)" />
+      @if (newOne(); as one) {
+        <button pButton type="button" class="p-button-outlined" (click)="add()">New {{ one }}</button>
+      }
+      @if (files(); as what) {
+        <button pButton type="button" class="p-button-outlined" (click)="importing.set(what)">From a file…</button>
+        <a class="file" [href]="'/api/export/' + what" download>As CSV</a>
+        @if (what === 'words') {
+          <a class="file" href="/api/words/export.ttl" download>As SKOS</a>
+        }
+      }
+    </div>
     <div class="table">
       @if (shown() === 'assignments') {
         <p-table
@@ -84,6 +107,14 @@ const VIEWS = ['assignments', 'contributors'] as const;
             </tr></ng-template
           >
         </p-table>
+      } @else if (shown() === 'calendar') {
+        <ts-calendar [assignments]="assignments()" />
+      } @else if (shown() === 'words') {
+        <ts-words-list [sought]="sought()" />
+      } @else if (shown() === 'habits') {
+        <ts-habits-list [sought]="sought()" />
+      } @else if (listed(); as list) {
+        <ts-house-list [list]="list" [sought]="sought()" />
       } @else {
         <p-table
           [value]="contributors()"
@@ -99,6 +130,7 @@ const VIEWS = ['assignments', 'contributors'] as const;
             <tr>
               <th scope="col" pSortableColumn="code" style="width: 96px">Code <p-sortIcon field="code" /></th>
               <th scope="col" pSortableColumn="name" style="width: 26%">Name <p-sortIcon field="name" /></th>
+              <th scope="col" pSortableColumn="kind" style="width: 120px">Kind <p-sortIcon field="kind" /></th>
               <th scope="col">Cameras known as theirs</th>
               <th scope="col" pSortableColumn="intakes" style="width: 110px">Intakes <p-sortIcon field="intakes" /></th>
               <th scope="col" pSortableColumn="items" style="width: 120px">Items filed <p-sortIcon field="items" /></th>
@@ -112,7 +144,11 @@ const VIEWS = ['assignments', 'contributors'] as const;
               <td [title]="one.name">
                 <a [routerLink]="['/people/contributor', one.id]">{{ one.name }}</a>
                 {{ one.retired ? 'retired' : '' }}
+                @if (one.agreementEnded) {
+                  <span class="trouble">agreement ended</span>
+                }
               </td>
+              <td>{{ one.kind }}</td>
               <td [title]="one.cameras.join(', ')">{{ one.cameras.join(', ') || 'none yet' }}</td>
               <td>{{ one.intakes }}</td>
               <td>{{ one.items.toLocaleString() }}</td>
@@ -120,7 +156,7 @@ const VIEWS = ['assignments', 'contributors'] as const;
           </ng-template>
           <ng-template #emptymessage
             ><tr>
-              <td colspan="5" class="empty">{{ emptyWords('Nobody yet: add the first contributor.') }}</td>
+              <td colspan="6" class="empty">{{ emptyWords('Nobody yet: add the first contributor.') }}</td>
             </tr></ng-template
           >
         </p-table>
@@ -148,6 +184,9 @@ const VIEWS = ['assignments', 'contributors'] as const;
         <ts-assignment-form [everybody]="offered()" [day]="today" (added)="adding.set(null)" />
       }
     </p-dialog>
+    @if (importing(); as what) {
+      <ts-import-dialog [what]="what" [words]="shown()" (done)="importing.set(null)" />
+    }
   `,
   styles: `
     :host {
@@ -181,6 +220,20 @@ const VIEWS = ['assignments', 'contributors'] as const;
     .retired {
       color: var(--quiet);
     }
+    .trouble {
+      color: var(--trouble);
+      font-weight: 600;
+    }
+    .bar {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 10px;
+      align-items: center;
+      padding: 10px 0;
+    }
+    .file {
+      padding: 4px 2px;
+    }
     td a {
       margin-right: 8px;
     }
@@ -199,7 +252,21 @@ export class PeoplePage {
   protected readonly everything = toSignal(this.people.everything);
   protected readonly offered = computed(() => this.everybody()?.filter(({ retired }) => !retired) ?? ([] as Contributor[]));
   protected readonly views = VIEWS.map((view) => ({ view, words: view[0]!.toUpperCase() + view.slice(1) }));
-  protected readonly adding = signal<(typeof VIEWS)[number] | null>(null);
+  protected readonly adding = signal<'assignments' | 'contributors' | null>(null);
+  protected readonly importing = signal<ImportName | null>(null);
+  protected readonly newOne = computed(() => NEW[this.shown()]);
+  protected readonly files = computed(() => FILES[this.shown()]);
+  protected readonly listed = computed(() => LISTS.find((list) => list === this.shown()));
+  private readonly wordsList = viewChild(WordsList);
+  private readonly houseList = viewChild(HouseList);
+
+  protected add(): void {
+    const shown = this.shown();
+    if (shown === 'words') this.wordsList()?.adding.set(true);
+    else if (this.listed()) this.houseList()?.adding.set(true);
+    else this.adding.set(shown === 'contributors' ? 'contributors' : 'assignments');
+  }
+
   protected readonly today = this.session.today();
   protected readonly days = daysOf;
   protected readonly missing = missingOf;
@@ -208,10 +275,10 @@ export class PeoplePage {
     (this.everything() ?? []).filter((one) => this.fits([one.title, one.slug, one.place, one.code, one.from])),
   );
   protected readonly contributors = computed(() =>
-    (this.everybody() ?? []).filter((one) => this.fits([one.name, one.code, ...one.cameras])),
+    (this.everybody() ?? []).filter((one) => this.fits([one.name, one.code, one.kind, ...one.cameras])),
   );
 
-  protected go(view: (typeof VIEWS)[number]): void {
+  protected go(view: ViewName): void {
     void this.router.navigate([], { queryParams: { view }, replaceUrl: true });
   }
 

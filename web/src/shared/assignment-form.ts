@@ -1,20 +1,24 @@
-import { ChangeDetectionStrategy, Component, inject, input, output, signal, type OnInit } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal, type OnInit } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { toSignal } from '@angular/core/rxjs-interop';
-import type { Assignment, Contributor } from '@tally/contract';
+import type { Assignment, AssignmentDetail, Contributor } from '@tally/contract';
 import { proposeSlug } from '@tally/core/rule';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
 import { MultiSelectModule } from 'primeng/multiselect';
+import { SelectModule } from 'primeng/select';
+import { TextareaModule } from 'primeng/textarea';
 import { map } from 'rxjs';
+import { CreditService } from '../api/credit.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
 import { DayBox } from './day-box';
+import { type HadWord, WordsBox } from './words-box';
 
 /** Adds an assignment: title, slug, days, place, who is expected and with how many cards. Emits the new id. */
 @Component({
   selector: 'ts-assignment-form',
-  imports: [DayBox, FormsModule, ButtonModule, InputTextModule, MultiSelectModule],
+  imports: [DayBox, FormsModule, ButtonModule, InputTextModule, MultiSelectModule, SelectModule, TextareaModule, WordsBox],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <form (ngSubmit)="add()">
@@ -57,6 +61,56 @@ import { DayBox } from './day-box';
         ><span>Cards expected</span
         ><input pInputText type="number" min="0" max="500" name="cards" [(ngModel)]="cards" (input)="ownCount = true"
       /></label>
+      <details [open]="correcting() !== undefined">
+        <summary>What it says of all pictures</summary>
+        <label class="field"
+          ><span>Description</span
+          ><textarea pTextarea name="description" rows="2" maxlength="2000" [(ngModel)]="description"></textarea>
+        </label>
+        <label class="field" for="assignment-at"
+          ><span>Known location</span>
+          <p-select
+            inputId="assignment-at"
+            name="locationId"
+            [options]="locations()"
+            optionLabel="name"
+            optionValue="id"
+            [filter]="true"
+            [showClear]="true"
+            placeholder="none of the list"
+            appendTo="body"
+            fluid
+            [(ngModel)]="locationId"
+          />
+        </label>
+        <label class="field" for="assignment-words"
+          ><span>Words</span
+          ><ts-words-box inputId="assignment-words" [words]="words()" (added)="addWords($event)" (removed)="removeWord($event)"
+        /></label>
+        <label class="field" for="assignment-terms"
+          ><span>Terms</span>
+          <p-select
+            inputId="assignment-terms"
+            name="termsId"
+            [options]="terms()"
+            optionLabel="name"
+            optionValue="id"
+            [showClear]="true"
+            placeholder="as whoever took it says"
+            appendTo="body"
+            fluid
+            [(ngModel)]="termsId"
+          />
+        </label>
+        <label class="field" for="embargo"
+          ><span>Nothing of it may be shown until</span
+          ><ts-day-box inputId="embargo" label="Embargo until" [day]="embargo" (dayChange)="embargo = $event"
+        /></label>
+        <label class="field"
+          ><span>Whom to ask there</span
+          ><textarea pTextarea name="contacts" rows="2" maxlength="1000" [(ngModel)]="contacts"></textarea>
+        </label>
+      </details>
       @if (namesake(); as other) {
         <p class="attention">
           There is “{{ other.title }}” ({{ other.slug }}) already. If this is another one, give it a title of its own.
@@ -80,10 +134,23 @@ export class AssignmentForm implements OnInit {
   readonly expecting = input<readonly number[]>([]);
   /** One that is corrected; else a new one is added. */
   readonly correcting = input<Assignment>();
+  /** All that it says of pictures, where one is corrected. */
+  readonly detail = input<AssignmentDetail>();
   readonly added = output<number>();
   private readonly people = inject(PeopleService);
   protected readonly problem = signal('');
   private readonly all = toSignal(this.people.everything, { initialValue: [] as Assignment[] });
+  private readonly credit = inject(CreditService);
+  private readonly allTerms = toSignal(this.credit.terms, { initialValue: [] });
+  private readonly allLocations = toSignal(this.credit.locations, { initialValue: [] });
+  protected readonly terms = computed(() => this.allTerms().filter(({ retired }) => !retired));
+  protected readonly locations = computed(() => this.allLocations().filter(({ retired }) => !retired));
+  protected readonly words = signal<readonly HadWord[]>([]);
+  protected description = '';
+  protected contacts = '';
+  protected embargo = '';
+  protected termsId: number | null = null;
+  protected locationId: number | null = null;
   protected title = '';
   protected slug = '';
   protected code = '';
@@ -103,6 +170,19 @@ export class AssignmentForm implements OnInit {
     this.cards = one.expectedCards;
     this.expected = one.expected.map(({ id }) => id);
     this.ownCount = true;
+    const detail = this.detail();
+    if (!detail) return;
+    ({ description: this.description, contacts: this.contacts, termsId: this.termsId, locationId: this.locationId } = detail);
+    this.embargo = detail.embargoUntil ?? '';
+    this.words.set(detail.words);
+  }
+
+  protected addWords(texts: readonly string[]): void {
+    this.words.update((words) => [...words, ...texts.map((text, i) => ({ id: -1 - words.length - i, text }))]);
+  }
+
+  protected removeWord(word: HadWord): void {
+    this.words.update((words) => words.filter((one) => one !== word));
   }
 
   protected titled(): void {
@@ -120,10 +200,26 @@ export class AssignmentForm implements OnInit {
     if (!this.ownCount) this.cards = Math.max(1, this.expected.length);
   }
 
+  private more() {
+    const { description, contacts, termsId, locationId } = this;
+    const words = this.words().map(({ text }) => text);
+    return { description, contacts, termsId, locationId, embargoUntil: this.embargo || null, words };
+  }
+
   protected add(): void {
     const { title, slug, code, from, place, expected } = this;
     const to = this.to && this.to >= from ? this.to : from;
-    const said = { title, slug, code, from, to, place, expectedCards: this.cards, expectedContributorIds: expected };
+    const said = {
+      title,
+      slug,
+      code,
+      from,
+      to,
+      place,
+      expectedCards: this.cards,
+      expectedContributorIds: expected,
+      ...this.more(),
+    };
     const one = this.correcting();
     // What stands in names is not said again: then it is not refused either.
     const { slug: _slug, code: _code, ...rest } = said;

@@ -3,7 +3,9 @@ import type { BelongChange, ClockChange, ItemView, JudgeChange } from '@tally/co
 import { shiftTime } from '@tally/core/capture';
 import { whyNotTaken } from '@tally/core/life';
 import type { Observable } from 'rxjs';
+import { CreditService } from '../api/credit.service';
 import { IntakesService } from '../api/intakes.service';
+import { credited, type CreditSaid, NO_CREDIT, wayBack } from './credit-change';
 import { SheetSource } from './sheet-source';
 import { bodyKey, isChangeable, isOpen, membersOf, nameOf, type Tile } from './tiles';
 
@@ -30,6 +32,7 @@ type Names = Readonly<{
 export class Acts {
   private readonly store = inject(SheetSource);
   private readonly service = inject(IntakesService);
+  private readonly crediting = inject(CreditService);
   private readonly done = signal<readonly Step[]>([]);
   private readonly undone = signal<readonly Step[]>([]);
 
@@ -162,6 +165,30 @@ export class Acts {
     set(change.shift.seconds);
     const stands = this.stillOpen(items.map((item) => item.id));
     this.remember({ words, back: () => set(before), again: () => set(change.shift.seconds), stands });
+  }
+
+  /** Says credit, words, location or who is shown, of items; companions go together. */
+  credit(tiles: readonly Tile[], change: CreditSaid, words: string): void {
+    const items = tiles.flatMap(membersOf);
+    if (!items.length) return;
+    const ids = items.map((item) => item.id);
+    const before = new Map(items.map((item) => [item.id, item.credit ?? NO_CREDIT]));
+    const send = (some: readonly number[], said: CreditSaid) => {
+      const body = { ...said, itemIds: [...some], seen: this.store.seen };
+      this.send(some, (item) => ({ ...item, credit: credited(item.credit ?? NO_CREDIT, said) }), this.crediting.change(body));
+    };
+    send(ids, change);
+    const back = () => {
+      const now = this.store.material().filter((item) => before.has(item.id));
+      const ways = now.map((item) => ({ id: item.id, way: wayBack(item.credit ?? NO_CREDIT, before.get(item.id)!) }));
+      for (const group of groupBy(ways, ({ way }) => JSON.stringify(way)))
+        if (Object.keys(group[0]!.way).length)
+          send(
+            group.map(({ id }) => id),
+            group[0]!.way,
+          );
+    };
+    this.remember({ words, back, again: () => send(ids, change), stands: ALWAYS });
   }
 
   undo(): void {

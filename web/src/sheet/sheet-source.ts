@@ -1,5 +1,5 @@
 import type { Signal } from '@angular/core';
-import type { IntakeSummary, ItemView, PlanView, SlipChange } from '@tally/contract';
+import type { IntakeCredit, IntakeSummary, ItemView, PlanView, SlipChange } from '@tally/contract';
 import type { Observable } from 'rxjs';
 import type { Tile } from './tiles';
 
@@ -21,6 +21,10 @@ export abstract class SheetSource {
   abstract readonly isSplit: Signal<boolean>;
   /** Serial numbers of cameras that are known to be somebody else's than the slip's contributor's. */
   abstract readonly foreignBodies: Signal<ReadonlySet<string>>;
+  /** Everything that items get their credit from besides themselves; null while that is not known. */
+  abstract readonly credit: Signal<IntakeCredit | null>;
+  /** The newest version of items that is on screen. */
+  abstract readonly seen: number;
 
   /** Tells the person something that they should know. */
   abstract warn(words: string): void;

@@ -59,6 +59,9 @@ const LOOKS: Readonly<Record<ItemStanding, 'taken' | 'filed' | 'left' | 'gone' |
     @if (standing().sharp; as sharp) {
       <span class="sharp" [class.best]="sharp.best"><i [style.width.%]="sharp.bar * 100"></i></span>
     }
+    @if (never()) {
+      <span class="never" [title]="never()">not to be shown</span>
+    }
     <svg class="mark" viewBox="0 0 20 12" aria-hidden="true">
       @switch (state()) {
         @case ('already') {
@@ -202,6 +205,21 @@ const LOOKS: Readonly<Record<ItemStanding, 'taken' | 'filed' | 'left' | 'gone' |
       color: var(--ink);
       font-family: var(--font-text);
     }
+    .never {
+      position: absolute;
+      left: 0;
+      right: 0;
+      top: 38%;
+      padding: 1px 6px;
+      border-block: 2px solid var(--trouble);
+      background: var(--paper);
+      color: var(--trouble);
+      font: 700 12px/18px var(--font-text);
+      text-align: center;
+      overflow: hidden;
+      white-space: nowrap;
+      text-overflow: ellipsis;
+    }
     .sharp {
       position: absolute;
       left: 30px;
@@ -253,6 +271,15 @@ export class SheetTile {
     return [ms ? formatDuration(ms) : '', this.parts()].filter(Boolean).join(' · ');
   });
 
+  /** Who in it must not be shown: marked across, so that nobody takes it for a picture like others. */
+  protected readonly never = computed(() => {
+    const names =
+      this.tile()
+        .lead.credit?.pictured.filter(({ consent }) => consent === 'no')
+        .map(({ name }) => name) ?? [];
+    return names.length ? `${names.join(' and ')} must not be shown` : null;
+  });
+
   /** What it is made of, where it is more than one file. */
   private readonly parts = computed(() => {
     const all = objectOf(this.tile());
@@ -279,7 +306,18 @@ export class SheetTile {
     const odd = [...new Set([this.odd(), doubt])].filter(Boolean).join(', ');
     const { sharp, belongs } = this.standing();
     const frames = sharp?.best ? 'sharpest of similar frames' : '';
-    return [nameOf(lead), lead.kind, lead.captured.local.replace('T', ' '), company, state, lead.verdict, belongs, frames, odd]
+    return [
+      nameOf(lead),
+      lead.kind,
+      lead.captured.local.replace('T', ' '),
+      company,
+      state,
+      lead.verdict,
+      belongs,
+      frames,
+      this.never(),
+      odd,
+    ]
       .filter(Boolean)
       .join(', ');
   });

@@ -25,6 +25,7 @@ import { ORDERS, SHOWS, View } from './view';
         <button type="button" (click)="acts.take(view.subject(), false)">Leave</button>
       }
       <button type="button" (click)="ask.emit(view.subject())">Belong to…</button>
+      <button type="button" (click)="credit.emit(view.subject())">Credit… <kbd>E</kbd></button>
       <button type="button" (click)="acts.verdict(view.subject(), 'select')">Select</button>
       <button type="button" (click)="acts.verdict(view.subject(), 'reshoot')">Reshoot</button>
       <button type="button" (click)="acts.verdict(view.subject(), 'hold')">Hold</button>
@@ -151,6 +152,8 @@ export class ViewBar {
   protected readonly view = inject(View);
   protected readonly acts = inject(Acts);
   private readonly store = inject(SheetSource);
+  /** Somebody wants to say whose these are and what is in them. */
+  readonly credit = output<readonly Tile[]>();
   readonly ask = output<readonly Tile[]>();
   readonly keys = output();
   /** What the marks mean. */

@@ -5,13 +5,29 @@ export class Credit1766000000000 implements MigrationInterface {
   name = 'Credit1766000000000';
 
   async up(runner: QueryRunner): Promise<void> {
-    for (const statement of STATEMENTS) await runner.query(statement);
+    for (const statement of [...STATEMENTS, ...FUNCTIONS]) await runner.query(statement);
   }
 
   down(): Promise<void> {
     return Promise.reject(new Error('This migration cannot be undone: credit, consent and words would be forgotten.'));
   }
 }
+
+/**
+ * What is said of items stands in many tables: whoever changes it names the items, and here it is kept that the records
+ * beside their files become due and that browsers get them again.
+ */
+const FUNCTIONS = [
+  `create function explain_items(ids int[]) returns void language sql as $$
+  insert into beside_due (intake_id, folder, place_id)
+  select distinct f.intake_id, f.list_folder, c.place_id from filed_item f join copy c on c.filed_item_id = f.id
+  where f.item_id = any(ids) and c.state = 'tallied' and f.hash is not null
+  on conflict (intake_id, folder, place_id) do update set due_at = now()
+$$`,
+  `create function touch_items(of_intake int, ids int[]) returns void language sql as $$
+  update item set version = version where intake_id = of_intake and id = any(ids)
+$$`,
+];
 
 const STATEMENTS = [
   `CREATE TABLE "terms" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "name" text NOT NULL, "stance" text NOT NULL, "sentence" text NOT NULL DEFAULT '', "web" text, "until" date, "retired_at" TIMESTAMP WITH TIME ZONE, "revision" integer NOT NULL DEFAULT '1', CONSTRAINT "terms_stance" CHECK (stance in ('free for the house', 'ask first', 'not to be shown', 'open licence')), CONSTRAINT "PK_33b6fe77d6ace7ff43cc8a65958" PRIMARY KEY ("id"))`,

@@ -2,7 +2,8 @@ import { HabitView, type HouseListName, LocationView, PicturedView, TermsView, t
 import { changesInWords } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../../db/database.js';
 import { type House, record, Refusal, tell } from '../../house/index.js';
-import { following, followItems, refreshUnshown } from '../following.js';
+import { followItems, refreshUnshown } from '../following.js';
+import { following } from '../store/following.js';
 import {
   entries,
   type Entry,

@@ -4,7 +4,8 @@ import { quoted } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../../db/database.js';
 import { holdUntilEnd } from '../../db/locks.js';
 import { type House, record, Refusal, tell } from '../../house/index.js';
-import { followItems, following } from '../following.js';
+import { followItems } from '../following.js';
+import { following } from '../store/following.js';
 import {
   broaderOf,
   holdWord,

@@ -1,15 +1,32 @@
 import type { Db } from '../../db/database.js';
 
-/** How many items some SQL selects (as `item_id`), and of which intakes. */
+/** The items that some SQL selects (as `item_id`), by intake, in the order of intakes. */
 export async function itemsMeant(
   db: Db,
   items: string,
   parameters: readonly unknown[],
-): Promise<{ count: number; intakes: number[] }> {
-  const [row] = await db.query<[{ count: number; intakes: number[] }]>(
-    `select count(distinct i.id)::int as count, coalesce(array_agg(distinct i.intake_id order by i.intake_id), '{}') as intakes
-     from item i where i.id in (select item_id from (${items}) s)`,
+): Promise<{ intakeId: number; ids: number[] }[]> {
+  return db.query(
+    `select i.intake_id as "intakeId", array_agg(i.id) as ids from item i where i.id in (select item_id from (${items}) s) group by 1 order by 1`,
     [...parameters],
   );
-  return row;
+}
+
+/** The records that explain these items are written anew. */
+export async function explainItems(db: Db, ids: readonly number[]): Promise<void> {
+  await db.query('select explain_items($1::int[])', [ids]);
+}
+
+/** Whoever asks for what is new gets these items again. */
+export async function touchItems(db: Db, intakeId: number, ids: readonly number[]): Promise<void> {
+  await db.query('select touch_items($1::int, $2::int[])', [intakeId, ids]);
+}
+
+/** Records beside the files that are still to be written. @param intakeId of one intake; null: of all. */
+export async function following(db: Db, intakeId: number | null = null): Promise<number> {
+  const [{ n }] = await db.query<[{ n: number }]>(
+    'select count(*)::int as n from beside_due where $1::int is null or intake_id = $1',
+    [intakeId],
+  );
+  return n;
 }

@@ -1,0 +1,103 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { distanceInWords } from '@tally/core/location';
+import { ButtonModule } from 'primeng/button';
+import { SelectModule } from 'primeng/select';
+import { CreditService } from '../api/credit.service';
+import { wordsFor } from '../api/problem';
+import { IntakeStore } from './intake-store';
+
+/** Chooses a location: those that cameras or a track were near to first, then the house's list. */
+@Component({
+  selector: 'ts-location-picker',
+  imports: [FormsModule, SelectModule, ButtonModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @for (one of near(); track one.id) {
+      <button type="button" class="near" (click)="said.emit(one.id)">
+        <b>{{ one.name }}</b> <span class="quiet">{{ one.why }}</span>
+      </button>
+    }
+    <label class="field" for="slip-location"
+      ><span>Where it was taken</span>
+      <p-select
+        inputId="slip-location"
+        [options]="locations()"
+        optionLabel="name"
+        optionValue="id"
+        [filter]="true"
+        filterBy="name,town,part"
+        [showClear]="true"
+        placeholder="as the assignment says"
+        emptyMessage="No location yet: People, Locations"
+        appendTo="body"
+        fluid
+        [ngModel]="chosen()"
+        (ngModelChange)="said.emit($event ?? null)"
+      />
+    </label>
+    <label class="field"
+      ><span>By a track (GPX) of that day</span><input type="file" accept=".gpx,application/gpx+xml" (change)="match($event)"
+    /></label>
+    @if (answer()) {
+      <p class="quiet" role="status">{{ answer() }}</p>
+    }
+    @if (problem()) {
+      <p class="attention" role="alert">{{ problem() }}</p>
+    }
+  `,
+  styles: `
+    :host {
+      display: grid;
+      gap: 10px;
+      width: 340px;
+      font-size: 15px;
+      font-weight: 400;
+    }
+    .near {
+      min-height: 32px;
+      padding: 4px 10px;
+      border: 1px solid var(--line);
+      border-radius: 6px;
+      background: var(--sheet);
+      color: var(--ink);
+      font: inherit;
+      text-align: start;
+      cursor: pointer;
+    }
+  `,
+})
+export class LocationPicker {
+  readonly chosen = input<number | null>(null);
+  readonly said = output<number | null>();
+  readonly done = output();
+  private readonly store = inject(IntakeStore);
+  private readonly service = inject(CreditService);
+  protected readonly answer = signal('');
+  protected readonly problem = signal('');
+  protected readonly locations = computed(() => this.store.credit()?.locations.filter(({ retired }) => !retired) ?? []);
+  protected readonly near = computed(() =>
+    (this.store.credit()?.near ?? []).flatMap(({ locationId, items, metres }) => {
+      const location = this.locations().find(({ id }) => id === locationId);
+      const why = `${items} ${items === 1 ? 'item' : 'items'} within ${distanceInWords(metres)}`;
+      return location ? [{ id: location.id, name: location.name, why }] : [];
+    }),
+  );
+
+  protected match(event: Event): void {
+    const [file] = (event.target as HTMLInputElement).files ?? [];
+    if (!file) return;
+    this.problem.set('');
+    this.service.track(this.store.id, file).subscribe({
+      next: ({ matched, items, near }) => {
+        const places = near.map(({ locationId, itemIds }) => `${itemIds.length} at ${this.nameOf(locationId)}`);
+        this.answer.set([`The track says where ${matched} of ${items} items were taken.`, ...places].join(' '));
+      },
+      error: (error: unknown) => this.problem.set(wordsFor(error)),
+    });
+  }
+
+  private nameOf(id: number): string {
+    return this.store.credit()?.locations.find((one) => one.id === id)?.name ?? '';
+  }
+}
