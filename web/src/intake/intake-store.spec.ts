@@ -87,7 +87,7 @@ beforeEach(async () => {
       provideHttpClient(),
       provideHttpClientTesting(),
       { provide: MessageService, useValue: { add: ({ summary }: { summary: string }) => warned.push(summary) } },
-      { provide: LiveService, useValue: { events } },
+      { provide: LiveService, useValue: Object.assign(Object.create(LiveService.prototype) as object, { events }) },
     ],
   });
   http = TestBed.inject(HttpTestingController);
