@@ -458,3 +458,109 @@ describe('tally tally', () => {
     expect((await tally('tally', card)).code).toBe(2);
   });
 });
+
+describe('tally people, assignments, words, locations', () => {
+  it('a list of pupils: shown, refused where it is wrong, taken in; the same list again changes nothing', async () => {
+    const file = house.path('pupils.csv');
+    await put(file, 'code,name,kind,e-mail\nANR,Ana Ruela,pupil,ana@school.example\nBEV,Bento Vale,pupil,no address\n');
+    const wrong = await tally('people', 'import', file, '--apply');
+    expect([wrong.code, wrong.out]).toEqual([1, expect.stringContaining('Line 3 e-mail is an e-mail address')]);
+    await put(file, 'code,name,kind,e-mail\nANR,Ana Ruela,pupil,ana@school.example\nBEV,Bento Vale,pupil,\n');
+    expect((await tally('people', 'import', file)).out).toContain('Nothing was changed: say --apply');
+    expect((await tally('people', 'import', file, '--apply')).code).toBe(0);
+    const again = await tally('people', 'import', file, '--json');
+    expect(again.lines).toMatchObject([{ added: 0, changed: 0, same: 2, read: 'UTF-8, parted by commas' }]);
+    const { lines } = await tally('people', 'list', '--json');
+    expect(lines).toContainEqual(expect.objectContaining({ code: 'ANR', kind: 'pupil', 'e-mail': 'ana@school.example' }));
+    const out = await tally('people', 'export');
+    await put(file, out.out);
+    expect((await tally('people', 'import', file, '--json')).lines).toMatchObject([{ added: 0, changed: 0 }]);
+    expect((await tally('people', 'merge', 'BEV', 'ANR')).out).toContain('BEV is ANR now');
+    expect(await tally('people', 'merge', 'BEV', 'ANR')).toMatchObject({
+      code: 1,
+      err: expect.stringContaining('one already') as unknown,
+    });
+  });
+
+  it('words as CSV and as SKOS; a word that would stand under itself is refused, and nothing is taken in', async () => {
+    const file = house.path('words.csv');
+    await put(file, 'word,broader,synonyms,languages\nwaders,birds,shorebirds,pt: limícolas\nbirds,,,\n');
+    expect((await tally('words', 'import', file, '--apply')).code).toBe(0);
+    const turtle = await tally('words', 'export', '--as', 'turtle');
+    expect(turtle.out).toContain('skos:altLabel "shorebirds"');
+    await put(house.path('words.ttl'), turtle.out);
+    expect((await tally('words', 'import', house.path('words.ttl'), '--json')).lines).toMatchObject([
+      { added: 0, changed: 0, same: 2 },
+    ]);
+    await put(file, 'word,broader\nbirds,waders\n');
+    expect(await tally('words', 'import', file, '--apply')).toMatchObject({
+      ...{ code: 1, err: expect.stringContaining('Line 2: birds would be broader than itself') as unknown },
+    });
+    expect((await tally('words', 'list', '--json')).lines).toContainEqual(
+      expect.objectContaining({ word: 'waders', broader: 'birds' }),
+    );
+  });
+
+  it('an unknown country is refused by line', async () => {
+    await put(house.path('places.csv'), 'name,country\nMallow Reach,UK\n');
+    expect(await tally('locations', 'import', house.path('places.csv'))).toMatchObject({
+      ...{ code: 1, out: expect.stringContaining('Line 2 country is no country code of ISO 3166-1') as unknown },
+    });
+  });
+});
+
+describe('tally credit and tally habit', () => {
+  it('what is said of filed items is shown and changed, by intake and by path', async () => {
+    const card = await makeCard(house.path('card-credit'), { 'DCIM/7.JPG': 700, 'DCIM/8.JPG': 800 }, 70);
+    const filed = await tally('file', card, ...SLIP, '--json');
+    const to = filed.lines.flatMap((line) => (typeof line['to'] === 'string' ? [line['to']] : []));
+    expect(
+      (await tally('credit', to[0]!, '--set', 'credit=Ada Reed', '--set', 'words=+otter, dusk', '--set', 'pictured=Tomas Reed'))
+        .code,
+    ).toBe(0);
+    const shown = await tally('credit', ...to, '--json');
+    expect(shown.lines).toMatchObject([
+      { path: to[0], creditLine: 'Ada Reed', keywords: ['otter', 'dusk'], personShown: [{ name: 'Tomas Reed', consent: 'ask' }] },
+      { path: to[1], creditLine: expect.stringMatching(/^Ines Barrow \//) },
+    ]);
+    expect((await tally('credit', house.path('shared', to[0]!), '--set', 'words=-dusk')).code).toBe(0);
+    expect((await tally('credit', to[0]!, '--json')).lines).toMatchObject([{ keywords: ['otter'] }]);
+    expect((await tally('credit', 'nowhere/at-all.jpg')).code).toBe(2);
+    expect(await tally('credit', to[0]!, '--set', 'terms=Unheard of')).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('no terms called') as unknown,
+    });
+    expect(await tally('credit', to[0]!, '--set', 'credit={nobody}')).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('no field {nobody}') as unknown,
+    });
+  });
+
+  it('a habit fills the slip of the next card', async () => {
+    expect(
+      (
+        await tally(
+          'habit',
+          'add',
+          'Ines always',
+          '--belongs',
+          'contributor:IB',
+          '--answer',
+          'credit=I. Barrow',
+          '--answer',
+          'words=marsh',
+        )
+      ).code,
+    ).toBe(0);
+    const card = await makeCard(house.path('card-habit'), { 'DCIM/9.JPG': 711 }, 71);
+    const filed = await tally('file', card, ...SLIP, '--json');
+    const to = filed.lines.flatMap((line) => (typeof line['to'] === 'string' ? [line['to']] : []));
+    expect((await tally('credit', ...to, '--json')).lines).toMatchObject([{ creditLine: 'I. Barrow', keywords: ['marsh'] }]);
+    expect((await tally('habit', 'change', 'Ines always', '--answer', 'words=')).code).toBe(0);
+    expect((await tally('habit', 'list', '--json')).lines).toMatchObject([
+      { name: 'Ines always', answers: { creditLine: 'I. Barrow' } },
+    ]);
+    expect((await tally('habit', 'retire', 'Ines always')).code).toBe(0);
+    expect((await tally('habit', 'add', 'x', '--belongs', 'nobody')).code).toBe(2);
+  });
+});

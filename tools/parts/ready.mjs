@@ -28,6 +28,7 @@ const DEBIAN = {
   rsync: { why: 'comparing trees with a second tool', there: () => has('rsync'), only: 'test' },
   'poppler-utils': { why: 'reading printed receipts and labels', there: () => has('pdftotext') && has('pdftoppm'), only: 'test' },
   'zbar-tools': { why: 'reading codes as a scanner does', there: () => has('zbarimg'), only: 'test' },
+  'raptor2-utils': { why: 'checking word lists against a second reader', there: () => has('rapper'), only: 'test' },
   exfatprogs: { why: 'cards as cameras format them', there: () => has('mkfs.exfat'), only: 'test' },
   'exfat-fuse': { why: 'the same, mounted', there: () => has('mount.exfat-fuse'), only: 'test' },
   'ntfs-3g': { why: 'drives as Windows formats them', there: () => has('ntfs-3g') && has('mkntfs'), only: 'test' },

@@ -10,6 +10,7 @@ export { Access, addPerson, ensureAdministrator } from './sessions.js';
 export { addAgreement } from './agreements.js';
 export { addToList, correctInList, houseList } from './lists/lists.js';
 export { addWord, wordsCalled } from './lists/words.js';
+export { exportSkos, importSkos } from './lists/word-sheets.js';
 export { followItems, refreshUnshown } from './following.js';
 export { following } from './store/following.js';
 export { picturedCalled } from './store/lists.js';

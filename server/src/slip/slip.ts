@@ -58,7 +58,7 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     if (change.onInsert !== undefined) await setOnInsert(tx, card.id, change.onInsert);
     await refreshTotals(tx, intakeId);
     const after = await theIntake({ db: tx }, intakeId);
-    const credit = await changeInWords(tx, change, wordIds);
+    const credit = await changeInWords(tx, { ...change, contributorId: undefined }, wordIds);
     if (credit) await followItems(tx, 'select id as item_id from item where intake_id = $1', [intakeId]);
     const slip = [after.card.label && `card ${after.card.label}`, after.contributor?.name, after.assignment?.title]
       .filter(Boolean)

@@ -22,7 +22,8 @@ export type Clause = (typeof CLAUSES)[number];
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (credit(); as says) {
-      credited
+      <!-- The sentence goes on. -->
+      <span>, credited</span>{{ ' ' }}
       <button #creditWord type="button" class="word" [title]="from('creditLine')" (click)="creditBox.toggle($event)">
         {{ says.creditLine || 'nobody' }}</button>,
       <button
@@ -88,6 +89,7 @@ export type Clause = (typeof CLAUSES)[number];
             ><span>What may be done with them</span>
             <p-select
               inputId="slip-terms"
+              ariaLabel="What may be done with them"
               [options]="terms()"
               optionLabel="name"
               optionValue="id"
@@ -169,7 +171,8 @@ export class CreditClauses {
     if (word) this.boxes()[at]?.show(null, word);
   }
 
-  protected readonly lower = (text: string) => text[0]!.toLowerCase() + text.slice(1);
+  /** In the middle of a sentence; an abbreviation stays as it is. */
+  protected readonly lower = (text: string) => text.replace(/^\p{Lu}(?=\p{Ll})/u, (first) => first.toLowerCase());
 
   protected from(field: 'creditLine' | 'termsId' | 'locationId' | 'wordIds'): string {
     const by = this.store.credit()?.answeredBy[field];

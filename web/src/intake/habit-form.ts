@@ -22,6 +22,7 @@ import { IntakeStore } from './intake-store';
         ><span>Belongs to</span>
         <p-select
           inputId="habit-of"
+          ariaLabel="Belongs to"
           name="of"
           [options]="belongings()"
           optionLabel="words"

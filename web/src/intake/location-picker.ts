@@ -22,6 +22,7 @@ import { IntakeStore } from './intake-store';
       ><span>Where it was taken</span>
       <p-select
         inputId="slip-location"
+        ariaLabel="Where it was taken"
         [options]="locations()"
         optionLabel="name"
         optionValue="id"

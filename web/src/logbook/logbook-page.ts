@@ -229,7 +229,10 @@ function keptColumns(): LogColumn[] {
               <td>
                 <ts-state [state]="intake.state" />
                 @if (intake.unshown) {
-                  <span class="never" [title]="intake.unshown + ' must not be shown'">{{ intake.unshown }} not to be shown</span>
+                  <span class="never" [title]="intake.unshown + ' must not be shown'"
+                    ><i class="pi pi-ban" aria-hidden="true"></i> {{ intake.unshown
+                    }}<span class="visually-hidden"> must not be shown</span></span
+                  >
                 }
               </td>
             </tr>

@@ -56,7 +56,7 @@ import { DayBox } from '../shared/day-box';
   styles: `
     :host {
       display: block;
-      margin-top: 20px;
+      margin: 20px 0;
     }
     h2 {
       margin: 0 0 4px;

@@ -30,18 +30,20 @@ const MOST_SQUARES = 8;
         <span class="late-key"></span> over, and something is missing</span
       >
     </header>
-    <div class="weeks" role="table" aria-label="Assignments by week" tabindex="0">
-      <div class="names" role="row">
-        <span role="columnheader">Week of</span>
+    <div class="weeks" role="list" aria-label="Assignments by week" tabindex="0">
+      <div class="names" aria-hidden="true">
+        <span>Week of</span>
         @for (name of names; track name) {
-          <span role="columnheader">{{ name }}</span>
+          <span>{{ name }}</span>
         }
       </div>
       @for (week of weeks(); track week.monday) {
-        <div class="week" role="row" [style.min-height.px]="36 + week.lines * 34">
-          <span class="monday" role="rowheader">{{ dayName(week.monday) }}</span>
-          @for (day of week.days; track day) {
-            <span class="day" role="cell" [class.today]="day === today" [class.past]="day < today">{{ +day.slice(8) }}</span>
+        <div class="week" role="listitem" [style.min-height.px]="36 + week.lines * 34">
+          <span class="monday">{{ dayName(week.monday) }}</span>
+          @for (day of week.days; track day; let i = $index) {
+            <span class="day" [style.grid-column]="i + 2" [class.today]="day === today" [class.past]="day < today">{{
+              +day.slice(8)
+            }}</span>
           }
           @for (tape of week.tapes; track tape.of.id) {
             <a
@@ -53,9 +55,10 @@ const MOST_SQUARES = 8;
               [style.grid-column]="tape.first + 2 + ' / span ' + tape.days"
               [style.top.px]="26 + tape.line * 34"
               [title]="words(tape.of)"
+              [attr.aria-label]="words(tape.of)"
             >
               <span class="title">{{ tape.of.title }}</span>
-              <span class="squares" [attr.aria-label]="words(tape.of)">
+              <span class="squares" aria-hidden="true">
                 @for (full of squares(tape.of); track $index) {
                   <span class="square" [class.full]="full"></span>
                 }

@@ -44,6 +44,7 @@ import type { Entry, ListKind } from './list-fields';
             @case ('one of') {
               <p-select
                 [inputId]="'entry-' + field.name"
+                [ariaLabel]="field.words"
                 [name]="field.name"
                 [options]="options(field.options)"
                 appendTo="body"
@@ -54,6 +55,7 @@ import type { Entry, ListKind } from './list-fields';
             @case ('country') {
               <p-select
                 [inputId]="'entry-' + field.name"
+                [ariaLabel]="field.words"
                 [name]="field.name"
                 [options]="countries"
                 optionLabel="name"

@@ -93,6 +93,7 @@ import { type Entry, LIST_KINDS } from './list-fields';
             ><span>Is the same as</span>
             <p-select
               inputId="merge-into"
+              ariaLabel="Is the same as"
               [options]="others()"
               optionLabel="name"
               [filter]="true"

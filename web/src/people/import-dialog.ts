@@ -23,6 +23,9 @@ import { wordsFor } from '../api/problem';
         ><span>{{ what() === 'words' ? 'CSV, or SKOS in Turtle (.ttl)' : 'CSV, as a spreadsheet saves it' }}</span
         ><input type="file" [accept]="what() === 'words' ? '.csv,.txt,.ttl' : '.csv,.txt'" (change)="look($event)"
       /></label>
+      @if (name()) {
+        <p class="mono">{{ name() }}</p>
+      }
       @if (answer(); as says) {
         <p role="status">
           Read as {{ says.read }}: <b>{{ says.added }}</b> new, <b>{{ says.changed }}</b> changed, {{ says.same }} as they are.
@@ -78,6 +81,7 @@ export class ImportDialog {
   private readonly service = inject(CreditService);
   protected readonly answer = signal<ImportAnswer | null>(null);
   protected readonly problem = signal('');
+  protected readonly name = signal('');
   private file: File | null = null;
 
   protected ready(): boolean {
@@ -86,9 +90,13 @@ export class ImportDialog {
   }
 
   protected look(event: Event): void {
-    const [file] = (event.target as HTMLInputElement).files ?? [];
+    const input = event.target as HTMLInputElement;
+    const [file] = input.files ?? [];
     if (!file) return;
     this.file = file;
+    this.name.set(file.name);
+    // The same file, put right, is looked at again.
+    input.value = '';
     this.ask(false);
   }
 

@@ -45,10 +45,10 @@ export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListK
       { name: 'until', words: 'Until', as: 'day' },
     ],
     columns: [
-      { words: 'Name', of: (entry) => entry.name, width: '22%' },
+      { words: 'Name', of: (entry) => entry.name, width: '19%' },
       { words: 'Comes to', of: (entry) => text(entry, 'stance'), width: '16%' },
       { words: 'In words', of: (entry) => text(entry, 'sentence') },
-      { words: 'Licence', of: (entry) => licenceAt(text(entry, 'web')) ?? text(entry, 'web'), width: '16%' },
+      { words: 'Licence', of: (entry) => licenceAt(text(entry, 'web')) ?? text(entry, 'web'), width: '12%' },
       { words: 'Until', of: (entry) => text(entry, 'until'), width: '110px' },
     ],
     marked: (entry) => entry['stance'] === 'not to be shown',

@@ -33,6 +33,7 @@ import { wordsFor } from '../api/problem';
         ><span>Is the same as</span>
         <p-select
           inputId="record-into"
+          ariaLabel="Is the same as"
           [options]="options()"
           optionLabel="name"
           [filter]="true"

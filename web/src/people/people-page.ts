@@ -14,6 +14,7 @@ import { ContributorForm } from '../shared/contributor-form';
 import { FindBox } from '../shared/find-box';
 import { CalendarOf } from './calendar-of';
 import { HabitsList } from './habits-list';
+import { HouseSays } from './house-says';
 import { HouseList } from './house-list';
 import { ImportDialog } from './import-dialog';
 import { WordsList } from './words-list';
@@ -37,7 +38,7 @@ const FILES: Readonly<Partial<Record<ViewName, ImportName>>> = {
   selector: 'ts-people',
   imports: [
     ...[RouterLink, FormsModule, ButtonModule, DialogModule, SelectButtonModule, TableModule],
-    ...[AssignmentForm, ContributorForm, FindBox, CalendarOf, HabitsList, HouseList, ImportDialog, WordsList],
+    ...[AssignmentForm, ContributorForm, FindBox, CalendarOf, HabitsList, HouseList, HouseSays, ImportDialog, WordsList],
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -66,6 +67,9 @@ const FILES: Readonly<Partial<Record<ViewName, ImportName>>> = {
         }
       }
     </div>
+    @if (shown() === 'terms') {
+      <ts-house-says />
+    }
     <div class="table">
       @if (shown() === 'assignments') {
         <p-table

@@ -1,13 +1,13 @@
 import { ChangeDetectionStrategy, Component, inject, input, output, signal, type OnInit } from '@angular/core';
 import { FormsModule } from '@angular/forms';
-import type { CompletionView, WordSaid, WordView } from '@tally/contract';
-import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
+import type { WordSaid, WordView } from '@tally/contract';
 import { ButtonModule } from 'primeng/button';
 import { CheckboxModule } from 'primeng/checkbox';
 import { InputTextModule } from 'primeng/inputtext';
 import { map } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { wordsFor } from '../api/problem';
+import { type HadWord, WordsBox } from '../shared/words-box';
 
 interface Label {
   language: string;
@@ -18,7 +18,7 @@ interface Label {
 /** Adds a word, or corrects one: its names in every language, synonyms, and what means more. */
 @Component({
   selector: 'ts-word-form',
-  imports: [FormsModule, AutoCompleteModule, ButtonModule, CheckboxModule, InputTextModule],
+  imports: [FormsModule, WordsBox, ButtonModule, CheckboxModule, InputTextModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <form (ngSubmit)="save()">
@@ -62,17 +62,13 @@ interface Label {
       </table>
       <label class="field" for="broader"
         ><span>Stands under (means less than)</span>
-        <p-autocomplete
+        <ts-words-box
           inputId="broader"
-          name="broader"
-          optionLabel="text"
-          [multiple]="true"
-          [forceSelection]="true"
-          appendTo="body"
-          fluid
-          [suggestions]="found()"
-          [(ngModel)]="broader"
-          (completeMethod)="find($event)"
+          placeholder="A word of the list"
+          [onlyKnown]="true"
+          [words]="broader()"
+          (picked)="under($event)"
+          (removed)="notUnder($event)"
         />
       </label>
       <label class="field"><span>Note</span><input pInputText name="note" maxlength="500" [(ngModel)]="note" /></label>
@@ -127,9 +123,8 @@ export class WordForm implements OnInit {
   readonly saved = output<string>();
   private readonly service = inject(CreditService);
   protected readonly problem = signal('');
-  protected readonly found = signal<CompletionView[]>([]);
   protected labels: Label[] = [];
-  protected broader: { id: number; text: string }[] = [];
+  protected readonly broader = signal<readonly HadWord[]>([]);
   protected note = '';
   protected listed = true;
 
@@ -137,7 +132,7 @@ export class WordForm implements OnInit {
     const word = this.word();
     this.labels = (word?.labels ?? []).map((label) => ({ ...label }));
     if (!word) this.labels = [{ language: '', text: '', preferred: true }];
-    this.broader = [...(word?.broader ?? [])];
+    this.broader.set(word?.broader ?? []);
     this.note = word?.note ?? '';
     this.listed = word?.listed ?? true;
     this.room();
@@ -148,18 +143,19 @@ export class WordForm implements OnInit {
     if (this.labels.at(-1)?.text !== '') this.labels.push({ language: '', text: '', preferred: false });
   }
 
-  protected find({ query }: AutoCompleteCompleteEvent): void {
-    this.service.complete(query).subscribe({
-      next: (found) => this.found.set(found.filter(({ id }) => id !== this.word()?.id)),
-      error: () => this.found.set([]),
-    });
+  protected under(word: HadWord): void {
+    if (word.id !== this.word()?.id) this.broader.update((words) => [...words.filter(({ id }) => id !== word.id), word]);
+  }
+
+  protected notUnder(word: HadWord): void {
+    this.broader.update((words) => words.filter(({ id }) => id !== word.id));
   }
 
   protected said(): WordSaid {
     const labels = this.labels.filter(({ text }) => text.trim() !== '');
     const { note, listed } = this;
     const revision = this.word()?.revision;
-    return { labels, broader: this.broader.map(({ id }) => id), note, listed, ...(revision === undefined ? {} : { revision }) };
+    return { labels, broader: this.broader().map(({ id }) => id), note, listed, ...(revision === undefined ? {} : { revision }) };
   }
 
   protected save(): void {

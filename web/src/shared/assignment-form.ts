@@ -71,6 +71,7 @@ import { type HadWord, WordsBox } from './words-box';
           ><span>Known location</span>
           <p-select
             inputId="assignment-at"
+            ariaLabel="Known location"
             name="locationId"
             [options]="locations()"
             optionLabel="name"
@@ -91,6 +92,7 @@ import { type HadWord, WordsBox } from './words-box';
           ><span>Terms</span>
           <p-select
             inputId="assignment-terms"
+            ariaLabel="Terms"
             name="termsId"
             [options]="terms()"
             optionLabel="name"

@@ -56,6 +56,7 @@ const NOTHING = {
           ><span>Kind</span>
           <p-select
             inputId="person-kind"
+            ariaLabel="Kind"
             name="kind"
             [options]="kinds()"
             [editable]="true"
@@ -103,6 +104,7 @@ const NOTHING = {
           ><span>Terms</span>
           <p-select
             inputId="person-terms"
+            ariaLabel="Terms"
             name="terms"
             [options]="terms()"
             optionLabel="name"

@@ -107,6 +107,9 @@ export class WordsBox {
   readonly inputId = input('words');
   readonly placeholder = input('Type a word, comma for the next');
   readonly autofocus = input(false);
+  /** Are only words meant that the house knows? Then `picked` tells which. */
+  readonly onlyKnown = input(false);
+  readonly picked = output<CompletionView>();
   readonly added = output<string[]>();
   readonly removed = output<HadWord>();
   private readonly credit = inject(CreditService);
@@ -124,12 +127,15 @@ export class WordsBox {
   }
 
   protected choose(word: CompletionView): void {
-    this.add(word.text);
+    if (!this.onlyKnown()) return this.add(word.text);
+    this.picked.emit(word);
+    this.empty();
   }
 
   /** A comma takes what was typed as it is, Enter too when nothing is chosen from the list. */
   protected key(event: KeyboardEvent): void {
     const text = this.text();
+    if (this.onlyKnown()) return;
     if (text.includes(',') || (event.key === 'Enter' && text.trim() !== '')) this.add(text);
   }
 
@@ -141,6 +147,10 @@ export class WordsBox {
   private add(text: string): void {
     const words = partsOfTyped(text);
     if (words.length) this.added.emit(words);
+    this.empty();
+  }
+
+  private empty(): void {
     this.found.set([]);
     this.typed.set('');
     this.box().hide();

@@ -30,7 +30,7 @@ interface Of<T> {
     @if (credits().length) {
       <label class="field"
         ><span
-          >Credit line <small class="quiet">{{ whose('creditLine') }}</small></span
+          >Credit line <small class="quiet">· {{ whose('creditLine') }}</small></span
         ><input
           pInputText
           maxlength="300"
@@ -40,7 +40,7 @@ interface Of<T> {
       /></label>
       <label class="field"
         ><span
-          >Copyright notice <small class="quiet">{{ whose('copyrightNotice') }}</small></span
+          >Copyright notice <small class="quiet">· {{ whose('copyrightNotice') }}</small></span
         ><input
           pInputText
           maxlength="300"
@@ -50,10 +50,11 @@ interface Of<T> {
       /></label>
       <label class="field" for="pane-terms"
         ><span
-          >Terms <small class="quiet">{{ whose('termsId') }}</small></span
+          >Terms <small class="quiet">· {{ whose('termsId') }}</small></span
         >
         <p-select
           inputId="pane-terms"
+          ariaLabel="Terms"
           [options]="terms()"
           optionLabel="name"
           optionValue="id"
@@ -67,10 +68,11 @@ interface Of<T> {
       </label>
       <label class="field" for="pane-location"
         ><span
-          >Location <small class="quiet">{{ whose('locationId') }}</small></span
+          >Location <small class="quiet">· {{ whose('locationId') }}</small></span
         >
         <p-select
           inputId="pane-location"
+          ariaLabel="Location"
           [options]="locations()"
           optionLabel="name"
           optionValue="id"
