@@ -276,9 +276,12 @@ export const CreditChange = z
     addPictured: z.array(name(120)).max(50).optional(),
     removePicturedIds: z.array(Id).max(200).optional(),
   })
-  .refine(({ itemIds: _ids, seen: _seen, ...change }) => Object.values(change).some((value) => value !== undefined), {
-    message: 'says nothing to change',
-  });
+  .refine(
+    ({ itemIds: _ids, seen: _seen, ...change }) => (Object.values(change) as unknown[]).some((value) => value !== undefined),
+    {
+      message: 'says nothing to change',
+    },
+  );
 export type CreditChange = z.infer<typeof CreditChange>;
 export const CreditAnswer = z.object({ items: Whole, following: Whole });
 export type CreditAnswer = z.infer<typeof CreditAnswer>;

@@ -10,8 +10,8 @@ export interface CreditFacts {
 /** The fields that may stand in a credit line, with what fills each. */
 const FIELDS: Readonly<Record<string, (facts: CreditFacts) => string | null>> = {
   'contributor.name': ({ contributor }) => contributor?.name ?? null,
-  'contributor.given': ({ contributor }) => contributor?.given || null,
-  'contributor.family': ({ contributor }) => contributor?.family || null,
+  'contributor.given': ({ contributor }) => (contributor?.given === '' ? null : (contributor?.given ?? null)),
+  'contributor.family': ({ contributor }) => (contributor?.family === '' ? null : (contributor?.family ?? null)),
   'contributor.code': ({ contributor }) => contributor?.code ?? null,
   house: ({ house }) => house,
   'assignment.title': ({ assignment }) => assignment,

@@ -37,7 +37,7 @@ export interface Answer {
   readonly value: NonNullable<Answers[AnswerField]>;
   readonly habit: { readonly id: number; readonly name: string; readonly belongs: Belonging };
 }
-export type AnswersGiven = { readonly [field in AnswerField]?: Answer };
+export type AnswersGiven = Readonly<Partial<Record<AnswerField, Answer>>>;
 
 /**
  * What habits answer for a slip: the nearest wins, field by field. An answer may bring in others (a card says whose it
@@ -45,9 +45,10 @@ export type AnswersGiven = { readonly [field in AnswerField]?: Answer };
  * never answered over, and an answer once given stays.
  */
 export function answersFor(habits: readonly Habit[], slip: SlipNow): AnswersGiven {
-  const given: { [field in AnswerField]?: Answer } = {};
+  const given: Partial<Record<AnswerField, Answer>> = {};
   const now = { ...slip };
-  for (let round = 0; round < BELONGINGS.length; round++) {
+  // Once for each belonging that an answer may bring in.
+  for (const _round of BELONGINGS) {
     const fitting = habits
       .filter((habit) => fits(habit, now))
       .sort((a, b) => BELONGINGS.indexOf(a.belongs) - BELONGINGS.indexOf(b.belongs) || a.id - b.id);

@@ -22,7 +22,7 @@ export interface CreditOf {
   readonly termsId: number | null;
   readonly locationId: number | null;
   readonly wordIds: readonly number[];
-  readonly from: { readonly [field in 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId']: Level | null };
+  readonly from: Readonly<Record<'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId', Level | null>>;
 }
 
 /**

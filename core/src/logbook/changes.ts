@@ -2,7 +2,7 @@
 export function quoted(value: unknown): string {
   if (value === null || value === undefined || value === '') return 'nothing';
   if (Array.isArray(value)) return value.length ? value.map(String).join(', ') : 'nothing';
-  const text = typeof value === 'object' ? JSON.stringify(value) : String(value as string | number | boolean);
+  const text = typeof value === 'string' ? value : JSON.stringify(value);
   return `“${text.length > 120 ? `${text.slice(0, 119)}…` : text}”`;
 }
 

@@ -19,7 +19,7 @@ describe('a sheet that somebody else wrote', () => {
     const wide = Uint8Array.from([
       0xff,
       0xfe,
-      ...[...'code,name\nJS,Jé'].flatMap((c) => [c.charCodeAt(0) & 255, c.charCodeAt(0) >> 8]),
+      ...Array.from('code,name\nJS,Jé').flatMap((c) => [c.charCodeAt(0) & 255, c.charCodeAt(0) >> 8]),
     ]);
     expect(readSheet(wide)).toMatchObject({ read: 'UTF-16, parted by commas', rows: [{ cells: { name: 'Jé' } }] });
   });
@@ -34,7 +34,7 @@ describe('a sheet that somebody else wrote', () => {
     const cell = fc
       .string({ unit: 'grapheme', maxLength: 12 })
       .map((text) => text.normalize('NFC').trim())
-      .filter((text) => !/^'/.test(text) && !/[\r]/.test(text));
+      .filter((text) => !text.startsWith("'") && !/[\r]/.test(text));
     fc.assert(
       fc.property(fc.array(fc.tuple(cell, cell), { minLength: 1, maxLength: 6 }), (rows) => {
         const told = rows.filter((row) => row.some((one) => one.trim() !== ''));

@@ -11,7 +11,7 @@ interface Reference {
 async function referencesTo(db: Db, table: string): Promise<Reference[]> {
   return db.query(
     `select c.conrelid::regclass::text as "table", a.attname as "column",
-       coalesce((select json_agg((select json_agg(o.attname) from unnest(i.indkey::int[]) k join pg_attribute o on o.attrelid = i.indrelid and o.attnum = k where k <> a.attnum))
+       coalesce((select json_agg((select coalesce(json_agg(o.attname), '[]') from unnest(i.indkey::int[]) k join pg_attribute o on o.attrelid = i.indrelid and o.attnum = k where k <> a.attnum))
          from pg_index i where i.indrelid = c.conrelid and i.indisunique and a.attnum = any(i.indkey::int[])), '[]') as beside
      from pg_constraint c join pg_attribute a on a.attrelid = c.conrelid and a.attnum = c.conkey[1]
      where c.contype = 'f' and c.confrelid = $1::regclass and array_length(c.conkey, 1) = 1 order by 1, 2`,
@@ -26,7 +26,7 @@ async function referencesTo(db: Db, table: string): Promise<Reference[]> {
 export async function turnReferences(db: Db, table: string, id: number, into: number): Promise<void> {
   for (const { table: other, column, beside } of await referencesTo(db, table)) {
     for (const columns of beside) {
-      const same = (columns ?? []).map((one) => `o."${one}" is not distinct from t."${one}"`);
+      const same = columns.map((one) => `o."${one}" is not distinct from t."${one}"`);
       await db.query(
         `delete from ${other} t where t."${column}" = $1 and exists (select from ${other} o where ${[`o."${column}" = $2`, ...same].join(' and ')})`,
         [id, into],

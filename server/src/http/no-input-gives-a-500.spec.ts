@@ -127,7 +127,14 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
     ...{ title: 'Reeds', slug: 'reeds', code: 'R1', from: '2026-04-01', to: '2026-04-02', place: 'Marsh', expectedCards: 2 },
     expectedContributorIds: [test.slip.contributorId],
   },
-  'POST /api/contributors': { name: 'Ada Reed', code: 'AR' },
+  'POST /api/contributors': {
+    name: 'Ada Reed',
+    code: 'AR',
+    email: 'a@b.example',
+    inside: ['email'],
+    termsId: 7,
+    creditLine: '{house}',
+  },
   'POST /api/cards/:id/move': { to: 'in' },
   'POST /api/loans': {
     things: [{ kind: 'card', id: 1 }],
@@ -144,14 +151,23 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'POST /api/intakes/:id/clear': { files: 1, items: [itemId], letGo: true, keep: false, sure: true },
   'POST /api/intakes/:id/restore': { cardOf: intakeId },
   'POST /api/intakes/:id/let-go': { anyway: true },
-  'PATCH /api/intakes/:id/slip': { ...test.slip, cardLabel: 'C-9', onInsert: 'show' },
+  'PATCH /api/intakes/:id/slip': {
+    ...{ ...test.slip, cardLabel: 'C-9', onInsert: 'show', creditLine: '{house}', termsId: 3, locationId: 4, addWords: ['a'] },
+    removeWordIds: [1],
+  },
   'PATCH /api/intakes/:id/taken': { itemIds: [itemId], taken: true },
   'PATCH /api/intakes/:id/aside': { itemIds: [itemId], reason: 'gone' },
   'POST /api/intakes/:id/here': { key: 'abcdef0123456789', open: true },
-  'PATCH /api/contributors/:id': { name: 'Ada Reed', code: 'AR', retired: false },
+  'PATCH /api/contributors/:id': { name: 'Ada Reed', code: 'AR', retired: false, given: 'Ada', web: '', termsId: 9, revision: 1 },
   'PATCH /api/assignments/:id': {
     ...{ title: 'Reeds', slug: 'reeds', code: 'R1', from: '2026-04-01', to: '2026-04-02', place: 'Marsh', expectedCards: 2 },
-    ...{ expectedContributorIds: [test.slip.contributorId], retired: true },
+    ...{
+      expectedContributorIds: [test.slip.contributorId],
+      retired: true,
+      words: ['reeds'],
+      locationId: 5,
+      embargoUntil: '2026-05-01',
+    },
   },
   'PATCH /api/intakes/:id/judged': {
     ...{ itemIds: [itemId], verdict: 'select', description: 'words', role: 'main', profile: 'flat', turned: 1 },

@@ -6,6 +6,12 @@ import { ZodError } from 'zod';
 /** What PostgreSQL says of transactions that got into each other more often than they are tried (manual, appendix A). */
 const IN_EACH_OTHERS_WAY = new Set(['40001', '40P01', '55P03', '57014', '25P03']);
 
+/** What PostgreSQL says of records that do not fit (foreign key and unique violations). */
+const NOT_AS_SAID: Readonly<Record<string, string>> = {
+  '23503': 'Something that this speaks of is not there, or not any more. Look again, then say what you want.',
+  '23505': 'Somebody else has just said the same. Look again.',
+};
+
 /** Answers with problem details (RFC 9457, media type application/problem+json). */
 export function sendProblem(response: Response, status: number, title: string, more: Partial<Problem> = {}): void {
   const problem: Problem = { type: 'about:blank', title, status, ...more };
@@ -37,6 +43,11 @@ export function problems(log: Logger): ErrorRequestHandler {
     );
     if (IN_EACH_OTHERS_WAY.has((error as { code?: string }).code ?? '')) {
       sendProblem(response, 503, 'Others are changing the same thing. Nothing was changed; try again in a moment.');
+      return;
+    }
+    const said = NOT_AS_SAID[(error as { code?: string }).code ?? ''];
+    if (said) {
+      sendProblem(response, 409, said);
       return;
     }
     const away = /ECONNREFUSED|terminat|Connection|shutting down|starting up/i.test((error as Error).message);

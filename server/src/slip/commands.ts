@@ -252,7 +252,7 @@ async function habitCommand(
     const [field, value] = split(said);
     const answer = ANSWERS[field];
     if (!answer) throw new WrongUse(`There is no answer ${field}: there are ${Object.keys(ANSWERS).join(', ')}.`);
-    if (value === '') delete answers[FIELD_OF[field]!];
+    if (value === '') Reflect.deleteProperty(answers, FIELD_OF[field]!);
     else Object.assign(answers, await answer(house, value));
   }
   const belonging = options.belongs ? await belongingOf(house, options.belongs) : before ? {} : { belongs: 'house', of: '' };
@@ -266,7 +266,7 @@ async function habitCommand(
 }
 
 async function belongingOf(house: House, said: string): Promise<{ belongs: string; of: string }> {
-  const [belongs, of = ''] = [said.split(':')[0]!, said.slice(said.indexOf(':') + 1)];
+  const [belongs, of] = [said.split(':')[0]!, said.slice(said.indexOf(':') + 1)];
   if (said === 'house') return { belongs: 'house', of: '' };
   if (!said.includes(':') || !(BELONGINGS as readonly string[]).includes(belongs))
     throw new WrongUse('--belongs is house, contributor:CODE, assignment:SLUG, card:LABEL or reader:NAME.');

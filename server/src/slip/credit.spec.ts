@@ -4,8 +4,15 @@ import { execFile } from 'node:child_process';
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { addToList, changeContributor, correctInList, houseList, makeContributor, mergeContributors } from '../people/index.js';
-import { contributorByCode } from '../people/index.js';
+import {
+  addToList,
+  changeContributor,
+  correctInList,
+  houseList,
+  makeContributor,
+  mergeContributors,
+  contributorByCode,
+} from '../people/index.js';
 import { readIntake, receiveCard } from '../arriving/index.js';
 import { writeManifests } from '../proving/index.js';
 import { itemViews } from '../seeing/index.js';

@@ -1,4 +1,4 @@
-import { type AnswerField, type Answers, answersFor, type AnswersGiven, type Habit } from '@tally/core/credit';
+import { type AnswerField, answersFor, type AnswersGiven, type Habit } from '@tally/core/credit';
 import { dirname } from 'node:path';
 import type { HabitView } from '@tally/contract';
 import type { AnsweredBy } from '../db/entities/intake.js';
@@ -28,7 +28,7 @@ async function habits(db: Db): Promise<Habit[]> {
   return kept
     .filter(({ retired }) => !retired)
     .map(({ id, name, belongs, of, answers }) => ({
-      ...{ id, name, belongs, answers: answers as Answers },
+      ...{ id, name, belongs, answers: answers },
       of: belongs === 'house' ? null : belongs === 'reader' ? of : Number(of),
     }));
 }
@@ -61,15 +61,15 @@ export async function answerByHabit(
   const given = answersFor(await habits(tx), { cardId: intake.card.id, reader: readerOf(intake), ...byHand });
   const open = (field: AnswerField, value: unknown) =>
     !said.includes(field) && (answered[field] !== undefined || value === null || (Array.isArray(value) && value.length === 0));
-  const now: { [field in AnswerField]?: unknown } = {
+  const now: Partial<Record<AnswerField, unknown>> = {
     contributorId: intake.contributor?.id ?? null,
     assignmentId: intake.assignment?.id ?? null,
     wordIds: slip.words.map(({ id }) => id),
     ...{ locationId: slip.locationId, termsId: slip.termsId, creditLine: slip.creditLine, copyrightNotice: slip.copyrightNotice },
     ...{ take: answered.take ? 'answered' : null, fileByItself: answered.fileByItself ? true : null },
   };
-  const change: { [field in AnswerField]?: unknown } = {};
-  const by: { [field in AnswerField]?: NonNullable<AnsweredBy[AnswerField]> } = {};
+  const change: Partial<Record<AnswerField, unknown>> = {};
+  const by: Partial<Record<AnswerField, NonNullable<AnsweredBy[AnswerField]>>> = {};
   for (const field of FIELDS) {
     if (!open(field, now[field])) continue;
     const answer = given[field];

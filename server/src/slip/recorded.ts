@@ -4,10 +4,9 @@ import type { House } from '../house/index.js';
 import { intakeCredit } from './credit.js';
 import { ownCredits } from './store/recorded.js';
 
-const saidOf = <T extends Omit<CreditSaid, 'wordIds'> & { words: readonly { id: number }[] }>({
-  words,
-  ...said
-}: T): CreditSaid => ({
+type Speaker = Omit<CreditSaid, 'wordIds'> & { words: readonly { id: number }[] };
+
+const saidOf = ({ words, ...said }: Speaker): CreditSaid => ({
   ...{ creditLine: said.creditLine, copyrightNotice: said.copyrightNotice, termsId: said.termsId, locationId: said.locationId },
   wordIds: words.map(({ id }) => id),
 });

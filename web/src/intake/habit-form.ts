@@ -37,8 +37,16 @@ import { IntakeStore } from './intake-store';
         ><span>Called</span
         ><input pInputText name="name" maxlength="80" [ngModel]="name() ?? proposed()" (ngModelChange)="name.set($event)"
       /></label>
-      <label class="tick"><p-checkbox name="none" [binary]="true" [(ngModel)]="takeNone" /> take nothing at first</label>
-      <label class="tick"><p-checkbox name="file" [binary]="true" [(ngModel)]="fileByItself" /> file by itself</label>
+      <span class="tick"
+        ><p-checkbox inputId="habit-none" name="none" [binary]="true" [(ngModel)]="takeNone" /><label for="habit-none"
+          >take nothing at first</label
+        ></span
+      >
+      <span class="tick"
+        ><p-checkbox inputId="habit-file" name="file" [binary]="true" [(ngModel)]="fileByItself" /><label for="habit-file"
+          >file by itself</label
+        ></span
+      >
       @if (problem()) {
         <p class="attention" role="alert">{{ problem() }}</p>
       }

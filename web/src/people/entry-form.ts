@@ -108,7 +108,7 @@ export class EntryForm implements OnInit {
     const entry = this.entry();
     for (const { name, options } of this.kind().fields) {
       const value = entry?.[name];
-      this.said[name] = value === null || value === undefined ? (entry ? '' : (options?.[0] ?? '')) : String(value as string);
+      this.said[name] = value === null || value === undefined ? (entry ? '' : (options?.[0] ?? '')) : textOf(value);
     }
   }
 
@@ -136,6 +136,8 @@ export class EntryForm implements OnInit {
     });
   }
 }
+
+const textOf = (value: unknown): string => (typeof value === 'string' ? value : JSON.stringify(value));
 
 /** What was typed as what the server takes; nothing typed is nothing said. */
 function valueOf(as: string, typed: string, name: string): string | number | null | undefined {

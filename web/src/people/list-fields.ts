@@ -30,7 +30,8 @@ export type Entry = Readonly<Record<string, unknown>> & {
 
 const text = (entry: Entry, name: string): string => {
   const value = entry[name];
-  return value === null || value === undefined ? '' : String(value as string | number);
+  if (value === null || value === undefined) return '';
+  return typeof value === 'string' ? value : JSON.stringify(value);
 };
 
 export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListKind>> = {

@@ -72,7 +72,11 @@ interface Label {
         />
       </label>
       <label class="field"><span>Note</span><input pInputText name="note" maxlength="500" [(ngModel)]="note" /></label>
-      <label class="tick"><p-checkbox name="listed" [binary]="true" [(ngModel)]="listed" /> in the house’s list</label>
+      <span class="tick"
+        ><p-checkbox inputId="word-listed" name="listed" [binary]="true" [(ngModel)]="listed" /><label for="word-listed"
+          >in the house’s list</label
+        ></span
+      >
       @if (problem()) {
         <p class="attention" role="alert">{{ problem() }}</p>
       }

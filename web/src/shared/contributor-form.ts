@@ -28,6 +28,12 @@ const NOTHING = {
   },
 } as const;
 
+/** What is kept of somebody in a field of text; nothing is an empty line. */
+const lineOf = (detail: ContributorDetail | undefined, field: string): string => {
+  const value = detail?.[field as keyof typeof NOTHING];
+  return value ?? '';
+};
+
 /** Adds a contributor: a name, and a short code that no one else has. Emits the new id. */
 @Component({
   selector: 'ts-contributor-form',
@@ -166,7 +172,7 @@ export class ContributorForm implements OnInit {
     if (one) [this.name, this.code] = [one.name, one.code];
     const detail = this.detail();
     if (!detail) return;
-    for (const field of Object.keys(NOTHING)) this.more[field] = String(detail[field as keyof ContributorDetail] ?? '');
+    for (const field of Object.keys(NOTHING)) this.more[field] = lineOf(detail, field);
     [this.inside, this.termsId] = [[...detail.inside], detail.termsId];
   }
 
@@ -185,9 +191,7 @@ export class ContributorForm implements OnInit {
   private said(): ContributorChange {
     const detail = this.detail();
     const lines = { creditLine: true, copyrightNotice: true } as Readonly<Record<string, boolean>>;
-    const changed = Object.entries(this.more).filter(
-      ([field, text]) => text.trim() !== String(detail?.[field as keyof ContributorDetail] ?? ''),
-    );
+    const changed = Object.entries(this.more).filter(([field, text]) => text.trim() !== lineOf(detail, field));
     return {
       ...Object.fromEntries(changed.map(([field, text]) => [field, lines[field] ? text.trim() || null : text.trim()])),
       ...(JSON.stringify(this.inside) === JSON.stringify(detail?.inside ?? [])

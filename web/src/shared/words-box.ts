@@ -52,7 +52,7 @@ export interface HadWord {
       size="small"
       [suggestions]="found()"
       [ngModel]="typed()"
-      (ngModelChange)="typed.set($event)"
+      (ngModelChange)="typed.set($event ?? '')"
       (completeMethod)="find($event)"
       (onSelect)="choose($event.value)"
       (onKeyUp)="key($event)"
@@ -141,7 +141,7 @@ export class WordsBox {
 
   private text(): string {
     const typed = this.typed();
-    return typeof typed === 'string' ? typed : (typed?.text ?? '');
+    return typeof typed === 'string' ? typed : typed.text;
   }
 
   private add(text: string): void {

@@ -17,7 +17,7 @@ const LINES = ['creditLine', 'copyrightNotice', 'termsId', 'locationId'] as cons
  */
 export function credited(credit: ItemCreditView, change: CreditSaid): ItemCreditView {
   const lines = Object.fromEntries(
-    LINES.filter((line) => change[line] !== undefined).map((line) => [line, change[line] || null]),
+    LINES.filter((line) => change[line] !== undefined).map((line) => [line, change[line] === '' ? null : change[line]]),
   );
   const removed = new Set(change.removeWordIds);
   const added = (change.addWords ?? []).filter(

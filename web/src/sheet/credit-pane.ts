@@ -15,11 +15,7 @@ import { creditOfItem, type ItemCredit, whoSays } from './credit-of-item';
 import { SheetSource } from './sheet-source';
 import type { Tile } from './tiles';
 
-/** What several items have of something: all the same, or some this and some that. */
-interface Of<T> {
-  readonly value: T | null;
-  readonly differs: boolean;
-}
+type Field = 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId';
 
 /** Whose some items are, what may be done with them, what and who is in them, and where: of one item or of many at once. */
 @Component({
@@ -35,7 +31,7 @@ interface Of<T> {
           pInputText
           maxlength="300"
           [placeholder]="placeholder('creditLine')"
-          [ngModel]="own('creditLine').value ?? ''"
+          [ngModel]="own('creditLine') ?? ''"
           (change)="line('creditLine', $event)"
       /></label>
       <label class="field"
@@ -45,7 +41,7 @@ interface Of<T> {
           pInputText
           maxlength="300"
           [placeholder]="placeholder('copyrightNotice')"
-          [ngModel]="own('copyrightNotice').value ?? ''"
+          [ngModel]="own('copyrightNotice') ?? ''"
           (change)="line('copyrightNotice', $event)"
       /></label>
       <label class="field" for="pane-terms"
@@ -62,7 +58,7 @@ interface Of<T> {
           [placeholder]="placeholder('termsId')"
           appendTo="body"
           fluid
-          [ngModel]="own('termsId').value"
+          [ngModel]="own('termsId')"
           (ngModelChange)="say({ termsId: $event ?? null }, 'terms')"
         />
       </label>
@@ -81,7 +77,7 @@ interface Of<T> {
           [placeholder]="placeholder('locationId')"
           appendTo="body"
           fluid
-          [ngModel]="own('locationId').value"
+          [ngModel]="own('locationId')"
           (ngModelChange)="say({ locationId: $event ?? null }, 'location')"
         />
       </label>
@@ -231,24 +227,24 @@ export class CreditPane {
   protected readonly locations = computed(() => this.store.credit()?.locations.filter(({ retired }) => !retired) ?? []);
 
   /** What the items themselves say, as long as all say the same. */
-  protected own<F extends 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId'>(field: F): Of<string & number> {
+  protected own(field: Field): string | number | null {
     const values = new Set(this.leads().map((item) => item.credit?.[field] ?? null));
     const [value] = values;
-    return { value: (values.size === 1 ? value : null) as (string & number) | null, differs: values.size > 1 };
+    return values.size === 1 ? (value ?? null) : null;
   }
 
   /** What applies where the items say nothing, or that they differ. */
-  protected placeholder(field: 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId'): string {
+  protected placeholder(field: Field): string {
     const values = new Set(this.credits().map((credit) => this.valueOf(credit, field)));
     return values.size > 1 ? 'they differ' : ([...values][0] ?? '');
   }
 
-  private valueOf(credit: ItemCredit, field: 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId'): string {
+  private valueOf(credit: ItemCredit, field: Field): string {
     if (field === 'termsId') return credit.standing.words;
     return field === 'locationId' ? (credit.location?.name ?? 'no location') : credit[field];
   }
 
-  protected whose(field: 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId'): string {
+  protected whose(field: Field): string {
     const levels = new Set(this.credits().map(({ from }) => from[field]));
     if (levels.size > 1) return 'they differ';
     const [level] = levels;

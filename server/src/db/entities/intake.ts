@@ -82,7 +82,7 @@ export type IntakeTotals = Pick<
 >;
 
 /** Where answers of a slip came from. */
-export type AnsweredBy = { readonly [field in AnswerField]?: { id: number; name: string; belongs: Belonging } };
+export type AnsweredBy = Readonly<Partial<Record<AnswerField, { id: number; name: string; belongs: Belonging }>>>;
 
 /** One hand-in. */
 @Entity('intake')

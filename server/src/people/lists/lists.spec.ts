@@ -76,7 +76,7 @@ describe('words', () => {
     const crossed = await Promise.allSettled([mergeWords(test.house, a, b, 'x'), mergeWords(test.house, b, a, 'y')]);
     expect(crossed.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
     expect(await logged('words')).toContain(
-      crossed[0]!.status === 'fulfilled' ? 'Word “upper” is lower now.' : 'Word “lower” is upper now.',
+      crossed[0].status === 'fulfilled' ? 'Word “upper” is lower now.' : 'Word “lower” is upper now.',
     );
   });
 

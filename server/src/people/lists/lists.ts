@@ -1,4 +1,5 @@
 import { HabitView, type HouseListName, LocationView, PicturedView, TermsView, type CorrectionAnswer } from '@tally/contract';
+import type { Belonging } from '@tally/core/credit';
 import { changesInWords } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../../db/database.js';
 import { type House, record, Refusal, tell } from '../../house/index.js';
@@ -12,6 +13,7 @@ import {
   insertEntry,
   itemsOfEntry,
   mergeEntry,
+  missingOf,
   namesOfBelongings,
   shownCounts,
   updateEntry,
@@ -63,6 +65,7 @@ export async function houseList(db: Db, list: HouseListName): Promise<object[]> 
 export async function addToList(house: House, list: HouseListName, said: Said, who: string): Promise<number> {
   return inTransaction(house.db, async (tx) => {
     if (await entryNamed(tx, list, said.name!)) throw taken(list, said.name!);
+    await mustStand(tx, said);
     const id = await insertEntry(tx, list, said);
     const text = `${NOUNS[list]} ${said.name}.`;
     await record(tx, { at: house.clock(), kind: list, intakeId: null, who, text, data: { id, said } });
@@ -93,6 +96,7 @@ export async function correctInList(
       const other = await entryNamed(tx, list, said.name);
       if (other && other.id !== id) throw taken(list, said.name);
     }
+    await mustStand(tx, said);
     const at = house.clock();
     const retiredAt = retired === undefined ? {} : { retiredAt: retired ? (before.retiredAt ?? at) : null };
     const changes = [
@@ -109,6 +113,12 @@ export async function correctInList(
     await tell(tx, { type: 'people' });
     return { id, items, following: await following(tx) };
   });
+}
+
+/** @throws Refusal when the answers of a habit, or whom it belongs to, are none of the house's. */
+async function mustStand(tx: Db, { answers, belongs, of }: Said): Promise<void> {
+  const missing = await missingOf(tx, answers ?? {}, belongs as Belonging | undefined, of as string | undefined);
+  if (missing) throw new Refusal('not found', `There is no such ${missing}.`);
 }
 
 /** @throws Refusal when somebody else has corrected it since. */

@@ -93,7 +93,7 @@ export function listRoutes(house: House): Router {
     const body: unknown = request.body;
     const bytes = Buffer.isBuffer(body) ? body : Buffer.alloc(0);
     const who = personOf(response).name;
-    const isTurtle = what === 'words' && /turtle/.test(request.headers['content-type'] ?? '');
+    const isTurtle = what === 'words' && (request.headers['content-type'] ?? '').includes('turtle');
     response.json(
       await (isTurtle ? importSkos(house, bytes.toString('utf8'), apply, who) : importSheet(house, what, bytes, apply, who)),
     );

@@ -113,7 +113,8 @@ async function peopleSheet(house: House, who: string): Promise<SheetOf<z.infer<t
     read: (cells) => {
       const said: Record<string, unknown> = only(cells, PERSON);
       // A name in parts is a name.
-      said['name'] ||= [said['given'], said['family']].filter(Boolean).join(' ');
+      if (said['name'] === undefined || said['name'] === '')
+        said['name'] = [said['given'], said['family']].filter(Boolean).join(' ');
       for (const line of ['creditLine', 'copyrightNotice']) if (said[line] === '') said[line] = null;
       const parsed = NewContributor.safeParse(said);
       return parsed.success ? parsed.data : faultsOf(parsed.error, PERSON);
@@ -140,7 +141,7 @@ async function assignmentSheet(house: House, who: string): Promise<SheetOf<z.inf
     read: (cells) => {
       const said: Record<string, unknown> = only(cells, ASSIGNMENT);
       said['from'] ??= today;
-      said['to'] ||= said['from'];
+      if (said['to'] === undefined || said['to'] === '') said['to'] = said['from'];
       if (said['expectedCards'] !== undefined)
         said['expectedCards'] = said['expectedCards'] === '' ? 1 : Number(said['expectedCards']);
       if (said['embargoUntil'] === '') said['embargoUntil'] = null;

@@ -56,7 +56,7 @@ export async function wordSheet({ db }: Pick<House, 'db'>) {
       if (!parsed.success) return parsed.error.issues.map(({ path, message }) => `${path.join(' ')} ${message}`);
       return {
         labels: parsed.data.labels,
-        broader: 'broader' in cells ? parts(cells['broader']!) : null,
+        broader: 'broader' in cells ? parts(cells['broader']) : null,
         note: cells['note'] ?? null,
       };
     },
@@ -68,9 +68,9 @@ function inLanguages(cell: string): WordSaid['labels'] {
   const seen = new Set<string>();
   return parts(cell).map((part) => {
     const [, language, text] = /^([a-z-]{2,12})\s*:\s*(.+)$/i.exec(part) ?? [null, 'xx-', part];
-    const preferred = !seen.has(language!);
-    seen.add(language!);
-    return { language: language!, text: text!, preferred };
+    const preferred = !seen.has(language);
+    seen.add(language);
+    return { language: language, text: text, preferred };
   });
 }
 
@@ -112,7 +112,12 @@ export async function exportSkos(house: House): Promise<string> {
       'iri' in object ? namedNode(object.iri) : object.language ? literal(object.text, object.language) : literal(object.text);
     writer.addQuad(quad(namedNode(subject), namedNode(predicate), value));
   }
-  return new Promise((resolve, reject) => writer.end((error, text) => (error ? reject(error) : resolve(text))));
+  return new Promise((resolve, reject) => {
+    writer.end((error: Error | null, text: string) => {
+      if (error) reject(error);
+      else resolve(text);
+    });
+  });
 }
 
 /** Reads Turtle. @returns words for what is wrong with it instead. */

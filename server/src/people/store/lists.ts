@@ -1,7 +1,7 @@
 import type { HouseListName } from '@tally/contract';
 import type { EntityTarget } from 'typeorm';
 import { HabitRow, LocationRow, PicturedRow, TermsRow } from '../../db/entities/credit.js';
-import type { AnswerField } from '@tally/core/credit';
+import type { AnswerField, Answers, Belonging } from '@tally/core/credit';
 import type { Db } from '../../db/database.js';
 import { turnReferences } from '../../db/one-of-two.js';
 
@@ -51,7 +51,7 @@ export async function insertEntry(db: Db, list: HouseListName, said: object): Pr
 }
 
 export async function updateEntry(db: Db, list: HouseListName, id: number, change: object): Promise<void> {
-  await db.getRepository(ROWS[list]).update(id, change as Partial<Entry>);
+  await db.getRepository(ROWS[list]).update(id, change);
 }
 
 const TABLES: Readonly<Record<HouseListName, string>> = {
@@ -106,4 +106,30 @@ export async function picturedCalled(db: Db, names: readonly string[]): Promise<
     [names],
   );
   return rows.map(({ id }) => id);
+}
+
+/** What a habit speaks of and is not there; null: all of it is. */
+export async function missingOf(
+  db: Db,
+  { contributorId, assignmentId, wordIds, locationId, termsId }: Answers,
+  belongs: Belonging | undefined,
+  of: string | undefined,
+): Promise<string | null> {
+  const [row] = await db.query<[{ missing: string | null }]>(
+    `select case
+       when $1::int is not null and not exists (select from contributor where id = $1) then 'contributor'
+       when $2::int is not null and not exists (select from assignment where id = $2) then 'assignment'
+       when (select count(*) from word where id = any($3::int[])) < cardinality($3::int[]) then 'word'
+       when $4::int is not null and not exists (select from location where id = $4) then 'location'
+       when $5::int is not null and not exists (select from terms where id = $5) then 'terms'
+       when $6 = 'contributor' and not exists (select from contributor where id::text = $7) then 'contributor'
+       when $6 = 'assignment' and not exists (select from assignment where id::text = $7) then 'assignment'
+       when $6 = 'card' and not exists (select from card where id::text = $7) then 'card'
+     end as missing`,
+    [
+      ...[contributorId ?? null, assignmentId ?? null, [...new Set(wordIds ?? [])], locationId ?? null, termsId ?? null],
+      ...[belongs ?? null, of ?? null],
+    ],
+  );
+  return row.missing;
 }

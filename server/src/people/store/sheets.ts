@@ -25,5 +25,5 @@ export type AssignmentCells =
 
 export async function assignmentCells(db: Db, fields: Readonly<Record<AssignmentCells, string>>): Promise<Known[]> {
   const rows = await db.getRepository(Assignment).find({ order: { fromDay: 'ASC', id: 'ASC' } });
-  return rows.map((row) => ({ id: row.id, cells: cellsOf({ ...row, from: row.fromDay, to: row.toDay }, fields) }));
+  return rows.map((row) => ({ id: row.id, cells: cellsOf(Object.assign(row, { from: row.fromDay, to: row.toDay }), fields) }));
 }
