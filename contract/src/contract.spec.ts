@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import {
   Code,
+  CreditChange,
   FileRequest,
   Id,
   line,
@@ -9,9 +10,15 @@ import {
   LogQuery,
   NewAssignment,
   NewContributor,
+  NewHabit,
+  NewLocation,
+  NewPictured,
+  NewTerms,
+  LIST_CHANGE,
   SlipChange,
   Slug,
   TakeChange,
+  WordSaid,
 } from './index.js';
 
 const faultsOf = (result: { success: boolean; error?: { issues: { path: PropertyKey[] }[] } | undefined }) =>
@@ -84,5 +91,54 @@ describe('at the door', () => {
     expect(LiveEvent.safeParse({ type: 'desk' }).success).toBe(true);
     expect(LiveEvent.safeParse({ type: 'intake' }).success).toBe(false);
     expect(LiveEvent.safeParse({ type: 'reboot' }).success).toBe(false);
+  });
+});
+
+describe('what is said of credit', () => {
+  const change = (more: object) => faultsOf(CreditChange.safeParse({ itemIds: [1], ...more }));
+
+  it('lines hold no line breaks, no controls, nothing that turns the direction, and are no novels', () => {
+    for (const bad of ['two\nlines', 'bell\u0007', 'gpj.\u202ebad', 'x'.repeat(60_000)]) {
+      expect(change({ creditLine: bad })).toEqual(['creditLine']);
+      expect(change({ addWords: [bad] })).toEqual(['addWords.0']);
+      expect(faultsOf(NewPictured.safeParse({ name: bad }))).toEqual(['name']);
+      expect(faultsOf(NewTerms.safeParse({ name: bad, stance: 'ask first' }))).toEqual(['name']);
+    }
+    // Writing from right to left is writing.
+    expect(change({ creditLine: 'אינס ברו', addWords: ['قصب'] })).toEqual([]);
+  });
+
+  it('a description may have lines, and keeps them', () => {
+    expect(CreditChange.parse({ itemIds: [1], description: ' one\r\ntwo ' }).description).toBe('one\ntwo');
+    expect(change({ description: 'a\u0000b' })).toEqual(['description']);
+  });
+
+  it('says something, of somebody, with fields that there are', () => {
+    expect(change({})).toHaveLength(1);
+    expect(change({ creditLine: '{photographer}' })).toEqual(['creditLine']);
+    expect(change({ creditLine: '{contributor.name} / {house}' })).toEqual([]);
+  });
+
+  it('a country is one of ISO 3166-1, a licence an address, a day a day', () => {
+    expect(NewLocation.parse({ name: 'Reach', country: ' pt ' }).country).toBe('PT');
+    expect(faultsOf(NewLocation.safeParse({ name: 'Reach', country: 'UK' }))).toEqual(['country']);
+    expect(faultsOf(NewLocation.safeParse({ name: 'Reach', lat: 91 }))).toEqual(['lat']);
+    const terms = { name: 'Open', stance: 'open licence' };
+    expect(faultsOf(NewTerms.safeParse({ ...terms, web: 'javascript:alert(1)' }))).toEqual(['web']);
+    expect(faultsOf(NewTerms.safeParse({ ...terms, until: '2026-02-30' }))).toEqual(['until']);
+    expect(faultsOf(NewHabit.safeParse({ name: 'h', belongs: 'everybody', answers: {} }))).toEqual(['belongs']);
+  });
+
+  it('a correction leaves alone what it does not name', () => {
+    expect(LIST_CHANGE.pictured.parse({ consent: 'no' })).toEqual({ consent: 'no' });
+    expect(LIST_CHANGE.locations.parse({ retired: true })).toEqual({ retired: true });
+  });
+
+  it('a word goes by one name in each language', () => {
+    const label = (text: string, language: string, preferred: boolean) => ({ text, language, preferred });
+    expect(WordSaid.safeParse({ labels: [label('reed', '', true), label('caniço', 'PT', true)] }).success).toBe(true);
+    expect(faultsOf(WordSaid.safeParse({ labels: [label('reed', '', false)] }))).toEqual(['labels']);
+    expect(faultsOf(WordSaid.safeParse({ labels: [label('reed', '', true), label('rush', '', true)] }))).toEqual(['labels']);
+    expect(faultsOf(WordSaid.safeParse({ labels: [label('reed', 'not a language', true)] }))).toEqual(['labels.0.language']);
   });
 });

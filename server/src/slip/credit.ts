@@ -15,6 +15,7 @@ import {
 import { refreshTotals, setDescription, setItemContributor, touchChosen } from '../seeing/index.js';
 import { type House, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
 import {
+  type CreditBefore,
   type Credited,
   changeItemWords,
   creditIsAsOld,
@@ -111,7 +112,7 @@ export async function changeCredit(house: House, change: CreditChange, who: stri
       if (replaces) await creditIsAsOld(tx, ids);
       if (change.contributorId !== undefined) await refreshTotals(tx, intakeId);
       if (change.addPictured ?? change.removePicturedIds) await refreshUnshown(tx, 'select unnest($1::int[]) as item_id', [ids]);
-      const text = `${ids.length} ${ids.length === 1 ? 'item' : 'items'}: ${await changeInWords(tx, change, wordIds)}.`;
+      const text = `${ids.length} ${ids.length === 1 ? 'item' : 'items'}: ${await changeInWords(tx, change, wordIds, before)}.`;
       await record(tx, {
         at: house.clock(),
         kind: 'credit',
@@ -144,16 +145,21 @@ export async function changeInWords(
   change: Pick<CreditChange, 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId' | 'removeWordIds'> &
     Partial<Pick<CreditChange, 'contributorId' | 'description' | 'addPictured' | 'removePicturedIds'>>,
   wordIds: readonly number[],
+  before: readonly CreditBefore[],
 ): Promise<string> {
   const { terms, location } = await namesFor(tx, change.termsId, change.locationId);
+  // What it was, where all of it was the same.
+  const was = before.length === 1 ? before[0]! : null;
+  const names = was && (await namesFor(tx, was.termsId, was.locationId));
+  const from = (value: string | null | undefined) => (was ? ` (was ${quoted(value)})` : ' (they differed)');
   const texts = async (ids: readonly number[]) => (await wordsOfIds(tx, ids)).map(({ text }) => text).join(', ');
   const contributor = change.contributorId ? await nameOf(tx, 'contributor', change.contributorId) : null;
   return [
     change.contributorId !== undefined && `by ${contributor ?? 'whom the slip says'}`,
-    change.creditLine !== undefined && `credited ${quoted(change.creditLine)}`,
-    change.copyrightNotice !== undefined && `copyright ${quoted(change.copyrightNotice)}`,
-    change.termsId !== undefined && `terms ${quoted(terms)}`,
-    change.locationId !== undefined && `at ${quoted(location)}`,
+    change.creditLine !== undefined && `credited ${quoted(change.creditLine)}${from(was?.creditLine)}`,
+    change.copyrightNotice !== undefined && `copyright ${quoted(change.copyrightNotice)}${from(was?.copyrightNotice)}`,
+    change.termsId !== undefined && `terms ${quoted(terms)}${from(names?.terms)}`,
+    change.locationId !== undefined && `at ${quoted(location)}${from(names?.location)}`,
     wordIds.length > 0 && `words ${await texts(wordIds)}`,
     change.removeWordIds?.length && `without the words ${await texts(change.removeWordIds)}`,
     change.addPictured?.length && `showing ${change.addPictured.join(', ')}`,

@@ -19,7 +19,7 @@ import { sayLabel } from '../counter/index.js';
 import { followItems, mustExist, wordsCalled } from '../people/index.js';
 import { changeInWords, mustBeListed } from './credit.js';
 import { answerByHabit } from './habits.js';
-import { changeSlipWords } from './store/credit.js';
+import { changeSlipWords, slipCredit } from './store/credit.js';
 
 /** How the note of a hand-in begins that is from somebody whom the list does not know. */
 export const UNKNOWN_NOTE = 'Handed in by “';
@@ -44,6 +44,7 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     await mustExist(tx, 'contributor', change.contributorId);
     await mustExist(tx, 'assignment', change.assignmentId);
     await mustBeListed(tx, change);
+    const before = await slipCredit(tx, intakeId);
     await setSlip(tx, intakeId, change);
     await setSlipCredit(tx, intakeId, change);
     const wordIds = await wordsCalled(tx, house, change.addWords ?? []);
@@ -58,7 +59,7 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     if (change.onInsert !== undefined) await setOnInsert(tx, card.id, change.onInsert);
     await refreshTotals(tx, intakeId);
     const after = await theIntake({ db: tx }, intakeId);
-    const credit = await changeInWords(tx, { ...change, contributorId: undefined }, wordIds);
+    const credit = await changeInWords(tx, { ...change, contributorId: undefined }, wordIds, before ? [before] : []);
     if (credit) await followItems(tx, 'select id as item_id from item where intake_id = $1', [intakeId]);
     const slip = [after.card.label && `card ${after.card.label}`, after.contributor?.name, after.assignment?.title]
       .filter(Boolean)

@@ -5,6 +5,7 @@ import { ButtonModule } from 'primeng/button';
 import { SelectModule } from 'primeng/select';
 import { CreditService } from '../api/credit.service';
 import { wordsFor } from '../api/problem';
+import { Acts } from '../sheet/acts';
 import { IntakeStore } from './intake-store';
 
 /** Chooses a location: those that cameras or a track were near to first, then the house's list. */
@@ -43,6 +44,11 @@ import { IntakeStore } from './intake-store';
     @if (answer()) {
       <p class="quiet" role="status">{{ answer() }}</p>
     }
+    @for (one of byTrack(); track one.locationId) {
+      <button type="button" class="near" (click)="give(one)">
+        {{ one.itemIds.length }} at <b>{{ one.name }}</b> <span class="quiet">within {{ one.distance }}: say so of these</span>
+      </button>
+    }
     @if (problem()) {
       <p class="attention" role="alert">{{ problem() }}</p>
     }
@@ -74,8 +80,11 @@ export class LocationPicker {
   readonly done = output();
   private readonly store = inject(IntakeStore);
   private readonly service = inject(CreditService);
+  private readonly acts = inject(Acts);
   protected readonly answer = signal('');
   protected readonly problem = signal('');
+  /** Known locations that the track was near to, with the items taken there. */
+  protected readonly byTrack = signal<readonly { locationId: number; itemIds: number[]; name: string; distance: string }[]>([]);
   protected readonly locations = computed(() => this.store.credit()?.locations.filter(({ retired }) => !retired) ?? []);
   protected readonly near = computed(() =>
     (this.store.credit()?.near ?? []).flatMap(({ locationId, items, metres }) => {
@@ -91,11 +100,19 @@ export class LocationPicker {
     this.problem.set('');
     this.service.track(this.store.id, file).subscribe({
       next: ({ matched, items, near }) => {
-        const places = near.map(({ locationId, itemIds }) => `${itemIds.length} at ${this.nameOf(locationId)}`);
-        this.answer.set([`The track says where ${matched} of ${items} items were taken.`, ...places].join(' '));
+        this.answer.set(`The track says where ${matched} of ${items} items were taken.`);
+        const named = near.map((one) => ({ ...one, name: this.nameOf(one.locationId), distance: distanceInWords(one.metres) }));
+        this.byTrack.set(named);
       },
       error: (error: unknown) => this.problem.set(wordsFor(error)),
     });
+  }
+
+  /** Says of the items that the track leads to a location that they were taken there. */
+  protected give({ locationId, itemIds }: { locationId: number; itemIds: number[] }): void {
+    const tiles = this.store.tiles().filter(({ lead }) => itemIds.includes(lead.id));
+    this.acts.credit(tiles, { locationId }, 'location');
+    this.byTrack.update((near) => near.filter((one) => one.locationId !== locationId));
   }
 
   private nameOf(id: number): string {

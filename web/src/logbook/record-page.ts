@@ -8,7 +8,7 @@ import { partNames } from '@tally/core/logbook';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
 import { TableModule } from 'primeng/table';
-import { auditTime, catchError, forkJoin, map, of, startWith, switchMap, type Observable } from 'rxjs';
+import { auditTime, catchError, EMPTY, forkJoin, map, of, repeat, startWith, switchMap, timer, type Observable } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { IntakesService } from '../api/intakes.service';
 import { SessionService } from '../api/session.service';
@@ -24,6 +24,7 @@ import { NotThere } from '../shell/not-there';
 import { Stick } from '../stick/stick';
 
 const NOT_THERE = 'not there';
+const FOLLOW_MS = 2000;
 
 interface Whole {
   readonly intake: IntakeSummary;
@@ -457,7 +458,11 @@ export class RecordPage {
           events: this.service.events(id),
           receipts: this.service.receipts(id),
           credit: this.crediting.ofIntake(id),
-        }).pipe(catchError((error: unknown) => of(isNotFound(error) ? NOT_THERE : wordsFor(error)))),
+        }).pipe(
+          // As long as records beside the files are still to be written, somebody may be waiting for them.
+          repeat({ delay: () => (this.whole()?.credit.following ? timer(FOLLOW_MS) : EMPTY) }),
+          catchError((error: unknown) => of(isNotFound(error) ? NOT_THERE : wordsFor(error))),
+        ),
       ),
     );
   }

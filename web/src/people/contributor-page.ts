@@ -73,6 +73,9 @@ import { Months } from './months';
               @for (way of contact(says); track way) {
                 <p>{{ way }}</p>
               }
+              @if (says.notes) {
+                <p>{{ says.notes }}</p>
+              }
               @if (says.formerCodes.length) {
                 <p class="quiet">Was {{ says.formerCodes.join(', ') }} too</p>
               }

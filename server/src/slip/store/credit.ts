@@ -147,8 +147,11 @@ export async function changePictured(
   );
 }
 
+/** What was said of credit before a change. */
+export type CreditBefore = Omit<Said, 'words'>;
+
 /** What items said of credit before a change, for the log: each different state with how many had it. */
-export async function creditBefore(db: Db, ids: readonly number[]): Promise<(Omit<Said, 'words'> & { items: number })[]> {
+export async function creditBefore(db: Db, ids: readonly number[]): Promise<(CreditBefore & { items: number })[]> {
   return db.query(
     `select c.credit_line as "creditLine", c.copyright_notice as "copyrightNotice", c.terms_id as "termsId", c.location_id as "locationId", count(*)::int as items
      from unnest($1::int[]) i left join item_credit c on c.item_id = i group by 1, 2, 3, 4 order by 5 desc limit 20`,

@@ -1,0 +1,123 @@
+import { TestBed } from '@angular/core/testing';
+import { beforeEach, describe, expect, it } from '@jest/globals';
+import type { Assignment, ImportAnswer, WordView } from '@tally/contract';
+import { SessionService } from '../api/session.service';
+import { render, SESSION, surroundings, type Wire } from '../testing/render';
+import { CalendarOf } from './calendar-of';
+import { HouseList } from './house-list';
+import { ImportDialog } from './import-dialog';
+import { withoutGaps } from './months';
+import { WordsList } from './words-list';
+
+let wire: Wire;
+beforeEach(() => {
+  wire = surroundings();
+  TestBed.inject(SessionService).check().subscribe();
+  wire.one('/api/session').flush(SESSION);
+});
+
+const assignment = (change: Partial<Assignment>): Assignment => ({
+  ...{ id: 1, slug: 'reeds', code: '', title: 'Reed planting', from: '2026-04-18', to: '2026-04-18', place: 'Reach' },
+  ...{ expectedCards: 3, receivedCards: 1, expected: [{ id: 4, name: 'Ines Barrow', handedIn: false }], retired: false },
+  ...change,
+});
+
+describe('the calendar of assignments', () => {
+  it('shows a square for each card expected, filled when it came, and what is over and missing', async () => {
+    const { element } = await render(CalendarOf, {
+      assignments: [assignment({}), assignment({ id: 2, title: 'To come', from: '2026-05-02', to: '2026-05-05' })],
+    });
+    const [tape] = element.querySelectorAll('a.tape');
+    expect(tape!.getAttribute('aria-label')).toBe('Reed planting, 18 Apr 2026 · Reach · missing: 2 cards: Ines Barrow');
+    expect([tape!.querySelectorAll('.square').length, tape!.querySelectorAll('.square.full').length]).toEqual([3, 1]);
+    expect(tape!.classList.contains('late')).toBe(true);
+    // Over a weekend: a tape in each of its weeks, and not late yet.
+    const coming = [...element.querySelectorAll('a.tape')].filter((one) => one.textContent.includes('To come'));
+    expect(coming.map((one) => one.classList.contains('late'))).toEqual([false, false]);
+  });
+});
+
+describe('a list of the house', () => {
+  it('who must not be shown stands out, and is found by any word', async () => {
+    const { fixture, element } = await render(HouseList, { list: 'pictured' });
+    const person = { until: null, purpose: '', notes: '', retired: false, revision: 1, items: 2 };
+    wire.one('/api/lists/pictured').flush([
+      { id: 1, name: 'Corin Reeve', consent: 'no', ...person },
+      { id: 2, name: 'Tilda Marsh', consent: 'yes', ...person },
+    ]);
+    await fixture.whenStable();
+    // Rows of a virtual table are not laid out here: what it is given is.
+    const rows = () => (fixture.componentInstance as unknown as { rows(): { name: string }[] }).rows().map(({ name }) => name);
+    expect(rows()).toEqual(['Corin Reeve', 'Tilda Marsh']);
+    fixture.componentRef.setInput('sought', 'marsh YES');
+    expect(rows()).toEqual(['Tilda Marsh']);
+    expect(element.textContent).toContain('May be shown');
+  });
+});
+
+describe('taking a list in', () => {
+  const answer = (change: Partial<ImportAnswer>): ImportAnswer => ({
+    ...{ read: 'UTF-8, parted by commas', added: 1, changed: 0, same: 0, faults: [], applied: false },
+    lines: [{ line: 2, key: 'ANR', does: 'add', words: 'new' }],
+    ...change,
+  });
+  const choose = (file: File) => {
+    const input = document.querySelector<HTMLInputElement>('input[type=file]')!;
+    Object.defineProperty(input, 'files', { value: [file], configurable: true });
+    input.dispatchEvent(new Event('change'));
+  };
+
+  it('shows what is wrong by line, and takes nothing in until it is right', async () => {
+    const { fixture } = await render(ImportDialog, { what: 'people', words: 'contributors' });
+    await fixture.whenStable();
+    choose(new File(['x'], 'pupils.csv'));
+    wire.one('/api/import/people').flush(answer({ faults: [{ line: 4, what: 'has the code “ANR” of line 2 again' }] }));
+    await fixture.whenStable();
+    expect(document.body.textContent).toContain('Line 4 has the code “ANR” of line 2 again');
+    choose(new File(['x'], 'pupils.csv'));
+    const second = wire.one('/api/import/people');
+    expect(second.request.params.get('apply')).toBe('no');
+    second.flush(answer({}));
+    await fixture.whenStable();
+    expect(document.body.textContent).toMatch(/Read as UTF-8, parted by commas: 1 new/);
+    [...document.querySelectorAll('button')].find((button) => button.textContent.includes('Take in 1'))!.click();
+    expect(wire.one('/api/import/people').request.params.get('apply')).toBe('yes');
+  });
+});
+
+describe('the words of the house', () => {
+  it('are fetched a page at a time, and an older answer does not replace a newer', async () => {
+    const word = (id: number, text: string): WordView => ({
+      ...{ id, iri: null, labels: [{ language: '', text, preferred: true }], broader: [], narrower: [], listed: true, note: '' },
+      ...{ usedAt: null, retired: false, revision: 1 },
+    });
+    const { fixture, text } = await render(WordsList, { sought: '' });
+    const first = wire.one('/api/words/list');
+    fixture.componentRef.setInput('sought', 'her');
+    await fixture.whenStable();
+    const second = wire.one('/api/words/list');
+    expect(second.request.params.get('typed')).toBe('her');
+    second.flush({ words: [word(2, 'heron')], next: 'heron 2' });
+    first.flush({ words: [word(1, 'alder')], next: null });
+    await fixture.whenStable();
+    expect(text()).toContain('heron');
+    expect(text()).not.toContain('alder');
+    expect(text()).toContain('More words');
+  });
+});
+
+it('months without anything stand empty in the chart', () => {
+  expect(
+    withoutGaps([
+      { month: '2025-11', items: 3 },
+      { month: '2026-02', items: 1 },
+    ]),
+  ).toEqual([
+    ...[
+      { month: '2025-11', items: 3 },
+      { month: '2025-12', items: 0 },
+      { month: '2026-01', items: 0 },
+      { month: '2026-02', items: 1 },
+    ],
+  ]);
+});
