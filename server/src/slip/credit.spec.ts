@@ -88,7 +88,10 @@ describe('whose it is and what may be done with it', () => {
     const told = (await eventsOf(test.house.db, id))
       .filter(({ kind }) => kind === 'credit')
       .map(({ who, text }) => `${who}: ${text}`);
-    expect(told).toEqual(['Wren: 1 item: credited “Ines only” (was nothing); without the words Reeds.', 'Wren: 1 item: showing Tomas Reed.']);
+    expect(told).toEqual([
+      'Wren: 1 item: credited “Ines only” (was nothing); without the words Reeds.',
+      'Wren: 1 item: showing Tomas Reed.',
+    ]);
   });
 
   it('companions go together', async () => {
