@@ -39,7 +39,7 @@ step(`random tests use the seed ${seed} (TALLY_SEED=${seed} repeats them)`);
 
 debianPackages('test');
 npmPackages();
-build();
+build({ web: false });
 let passed = 0;
 let failed = 0;
 try {
@@ -47,10 +47,16 @@ try {
   // Checks fill the gaps of the tests; journeys have the machine to themselves, as a person at a desk has.
   const seconds = () => Math.round((Date.now() - began) / 1000);
   const first = wanted.filter((name) => name !== 'journeys');
+  // Only journeys see the interface: it is built beside the first unit tests, before the checks.
+  const built = wanted.includes('journeys') ? builtInterface() : Promise.resolve(null);
   const made = wanted.includes('journeys') ? journeysHouse() : Promise.resolve(null);
   const unit = wanted.includes('jest') ? STEPS.jest() : Promise.resolve(null);
   const stepOf = (name) =>
-    name === 'jest' ? unit : name === 'journeys' ? Promise.all([unit, made]).then(([, house]) => journeys(house)) : STEPS[name]();
+    name === 'jest'
+      ? unit
+      : name === 'journeys'
+        ? Promise.all([unit, made, built]).then(([, house, page]) => journeys(house, page))
+        : STEPS[name]();
   const order = [...first, ...wanted.filter((name) => name === 'journeys')];
   const begun = order.map((name) => stepOf(name).then((outcome) => ({ name, ...outcome, after: seconds() })));
   for (const { name, after, ...outcome } of await Promise.all(begun)) {
@@ -98,6 +104,12 @@ async function jest() {
   return { passed: numPassedTests, failed: numFailedTests + numRuntimeErrorTestSuites, words: done.out.slice(0, 60_000) };
 }
 
+/** The interface, as people get it. First in the lane of the checks. */
+function builtInterface() {
+  step('building the interface (about a minute)');
+  return runSoon(process.execPath, [join(ROOT, 'tools/build.mjs')], { cwd: ROOT });
+}
+
 /** What journeys begin with is made while the unit tests run. */
 function journeysHouse() {
   return runSoon('nice', ['-n', '10', process.execPath, join(ROOT, 'tools/parts/journeys-house.mjs')], {
@@ -107,8 +119,8 @@ function journeysHouse() {
 }
 
 /** Journeys through the real interface in Debian's Chromium. */
-async function journeys(house) {
-  if (house.code !== 0) return { passed: 0, failed: 1, words: house.out };
+async function journeys(house, page) {
+  for (const { code, out } of [house, page]) if (code !== 0) return { passed: 0, failed: 1, words: out };
   const report = join(scratch, 'journeys.json');
   const done = await runSoon(bin('playwright'), ['test', '--config', 'tests/playwright.config.ts', ...positionals], {
     ...{ cwd: ROOT, lane },

@@ -124,7 +124,7 @@ test('nothing taken has a clear word; somebody new is added on the spot', async 
   await expect(page.getByText('Nothing is taken: take at least one item to file.')).toBeVisible();
   await page.getByRole('listbox', { name: 'Items on this card' }).focus();
   await page.keyboard.press('a');
-  await page.getByRole('button', { name: 'Sefa Tuiasosopo' }).click();
+  await page.getByRole('button', { name: 'Sefa Tuiasosopo', exact: true }).click();
   await page.getByText('Somebody new').click();
   await page.getByLabel('Name', { exact: true }).fill('Sefa Tuia');
   await expect(page.getByLabel(/^Code/)).toHaveValue('STU');

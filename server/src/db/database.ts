@@ -57,6 +57,14 @@ const ENTITIES = [
   ...[WordRow, WordLabelRow, WordStart, WordBroader, ItemWord, IntakeWord, AssignmentWord],
 ];
 
+const MIGRATIONS = [
+  ...[First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
+  ...[Lending1764400000000, Rooms1764600000000, Stations1764700000000, SetAside1764800000000, Objects1764900000000],
+  Readers1765000000000,
+  KeptLists1765100000000,
+  Credit1766000000000,
+];
+
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
 export function dataSource(
   url: string,
@@ -68,13 +76,7 @@ export function dataSource(
     type: 'postgres',
     url,
     entities: ENTITIES,
-    migrations: [
-      ...[First1745000000000, Seeing1764000000000, Rules1764100000000, Clearing1764200000000, Proof1764300000000],
-      ...[Lending1764400000000, Rooms1764600000000, Stations1764700000000, SetAside1764800000000, Objects1764900000000],
-      Readers1765000000000,
-      KeptLists1765100000000,
-      Credit1766000000000,
-    ],
+    migrations: [...MIGRATIONS],
     migrationsTransactionMode: 'each',
     synchronize: false,
     uuidExtension: 'pgcrypto',
@@ -92,6 +94,7 @@ export function dataSource(
  * no changes to what was logged, no changes to the schema.
  */
 export async function migrate(adminUrl: string, appUrl: string): Promise<void> {
+  if (await isUpToDate(adminUrl, appUrl)) return;
   // A large house takes its time, and so does whoever migrates it at the moment.
   const unhurried = { ...poolLine('tally-migrating'), statement_timeout: 0, lock_timeout: 0, query_timeout: 0 };
   const source = await dataSource(adminUrl, 2, undefined, unhurried).initialize();
@@ -104,6 +107,28 @@ export async function migrate(adminUrl: string, appUrl: string): Promise<void> {
     if (app && app !== admin) await grant(source, app);
   } finally {
     await source.destroy();
+  }
+}
+
+/** Is the schema as this version has it, and does the server's own user have its rights? Then nothing is to be done. */
+async function isUpToDate(adminUrl: string, appUrl: string): Promise<boolean> {
+  const client = new pg.Client({ connectionString: adminUrl, ...poolLine('tally-looking') });
+  try {
+    await client.connect();
+    const made = await client.query<{ names: string[] }>('select array_agg(name order by id) as names from migrations');
+    const names = MIGRATIONS.map((migration) => new migration().name);
+    if (JSON.stringify([...(made.rows[0]?.names ?? [])].sort()) !== JSON.stringify(names.sort())) return false;
+    const { rows } = await client.query<{ has: boolean }>(
+      `select bool_and(has_table_privilege($1, format('%I.%I', table_schema, table_name), 'select')) and has_table_privilege($1, 'item', 'insert') as has
+       from information_schema.tables where table_schema = 'public'`,
+      [decodeURIComponent(new URL(appUrl).username) || new URL(adminUrl).username],
+    );
+    return rows[0]?.has ?? false;
+  } catch {
+    // A database that is new, or away, or a user that is new: whoever migrates finds out.
+    return false;
+  } finally {
+    await client.end().catch(() => undefined);
   }
 }
 
