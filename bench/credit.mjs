@@ -48,16 +48,16 @@ export async function credit(scratch) {
   const { db } = house;
 
   const texts = Array.from({ length: WORDS }, (_, n) => wordAt(n));
-  await db.query('insert into word (listed) select true from generate_series(1, $1)', [WORDS]);
+  await db.query('insert into word (listed, folded) select true, f from unnest($1::text[]) f', [texts.map(foldText)]);
   await db.query(
     `insert into word_label (word_id, language, text, folded, preferred) select n, '', t, f, true from unnest($1::text[], $2::text[]) with ordinality as w(t, f, n)`,
     [texts, texts.map(foldText)],
   );
   const starts = texts.flatMap((text, n) => startsOf(text).map((start) => [n + 1, start]));
-  await db.query('insert into word_start (label_id, start) select * from unnest($1::int[], $2::text[])', [
-    starts.map(([id]) => id),
-    starts.map(([, start]) => start),
-  ]);
+  await db.query(
+    'insert into word_start (label_id, start, word_id) select id, start, id from unnest($1::int[], $2::text[]) as s(id, start)',
+    [starts.map(([id]) => id), starts.map(([, start]) => start)],
+  );
   await db.query('analyze');
   const typed = [...'mrtschql', ...SYLLABLES, 'reedti', 'tidesal', 'heronmu', 'salma', 'corli', 'xyz'];
   const list = texts.map((text, n) => ({

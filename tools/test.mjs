@@ -16,6 +16,9 @@ const bin = (name) => join(ROOT, 'node_modules/.bin', name);
 const lane = laneOf(2);
 let cluster = null;
 
+/** Compilers and tests make much that is soon gone: with room for it they take an eighth less time. */
+const ROOMY = '--max-semi-space-size=64';
+
 const SOURCES = ['core', 'contract', 'server', 'standins', 'web', 'tests', 'bench', 'tools'];
 
 /** Each step says how many of its tests passed and failed, and what a person should read when some did. */
@@ -76,7 +79,9 @@ process.exit(failed || !passed ? 1 : 0);
 async function checks(commands) {
   // Below the tests, which wait for times.
   const outcomes = await Promise.all(
-    commands.map(([command, args]) => runSoon('nice', ['-n', '15', command, ...args], { cwd: ROOT })),
+    commands.map(([command, args]) =>
+      runSoon('nice', ['-n', '15', command, ...args], { cwd: ROOT, env: { NODE_OPTIONS: ROOMY } }),
+    ),
   );
   const bad = outcomes.filter(({ code }) => code !== 0);
   return { passed: outcomes.length - bad.length, failed: bad.length, words: bad.map(({ out }) => out).join('\n') };
@@ -87,7 +92,7 @@ async function jest() {
   cluster ??= await startCluster(join(ROOT, '.tally/test-db'), { testing: true });
   const report = join(scratch, 'jest.json');
   const env = {
-    NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
+    NODE_OPTIONS: `--experimental-vm-modules --no-warnings ${ROOMY}`,
     TALLY_TEST_ADMIN_URL: cluster.adminUrl('postgres'),
     TALLY_TEST_APP_URL: cluster.appUrl('postgres'),
     UV_THREADPOOL_SIZE: '16',
@@ -107,7 +112,7 @@ async function jest() {
 /** The interface, as people get it. First in the lane of the checks. */
 function builtInterface() {
   step('building the interface (about a minute)');
-  return runSoon(process.execPath, [join(ROOT, 'tools/build.mjs')], { cwd: ROOT });
+  return runSoon(process.execPath, [join(ROOT, 'tools/build.mjs')], { cwd: ROOT, env: { NODE_OPTIONS: ROOMY } });
 }
 
 /** What journeys begin with is made while the unit tests run. */

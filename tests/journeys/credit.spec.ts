@@ -24,7 +24,6 @@ test('a pupil’s card: said once, kept as a habit, and the next slip fills itse
   await page.getByRole('option', { name: 'waders', exact: true }).click();
   await words.pressSequentially('low tide,');
   await expect(page.getByText('low tide', { exact: true })).toBeVisible();
-  await expectAccessible(page);
   await page.keyboard.press('Escape');
   await expect(says(page)).toContainText('waders · low tide · birds');
   await page.keyboard.press('m');
@@ -33,7 +32,6 @@ test('a pupil’s card: said once, kept as a habit, and the next slip fills itse
   await expect(says(page)).toContainText('ask the maker first');
   await page.keyboard.press('y');
   await page.getByRole('textbox', { name: 'Called' }).fill('Priya counts birds');
-  await expectAccessible(page);
   await page.getByRole('button', { name: 'Keep this as a habit' }).click();
 
   // Two of them were taken by somebody else, and one shows a person.
@@ -80,7 +78,6 @@ test('a name is corrected and two records are one; the drive follows', async ({ 
   await page.getByRole('button', { name: 'Merge…' }).click();
   await page.getByRole('combobox', { name: 'Is the same as' }).click();
   await page.getByRole('option', { name: 'Junia Addo (JA)' }).click();
-  await expectAccessible(page);
   await page.getByRole('button', { name: 'Make them one' }).click();
   await expect(page.getByRole('heading', { name: 'Junia Addo', exact: true })).toBeVisible();
   await expect(page.getByText('Was JNA too')).toBeVisible();

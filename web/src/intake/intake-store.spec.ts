@@ -301,6 +301,41 @@ describe('how the sheet is looked at', () => {
   });
 });
 
+describe('credit of items', () => {
+  const credit = (change: object) => ({
+    ...{ creditLine: null, copyrightNotice: null, termsId: null, locationId: null, words: [], pictured: [] },
+    ...change,
+  });
+
+  it('shows at once, says what was on screen, and each item gets its own back on undo', () => {
+    store.items.update((items) => items.map((one) => (one.id === 1 ? { ...one, credit: credit({ creditLine: 'Old' }) } : one)));
+    acts.credit(store.tiles(), { creditLine: 'New', addWords: ['reeds'] }, 'credit');
+    expect(store.items().map((one) => one.credit?.creditLine)).toEqual(['New', 'New', 'New']);
+    const said = one('/api/credit');
+    expect(said.request.body).toEqual({ creditLine: 'New', addWords: ['reeds'], itemIds: [1, 2, 3], seen: 1 });
+    said.flush({ items: 3, following: 0 });
+    // As the server has it now: the word has a number.
+    const reeds = [{ id: 9, text: 'reeds', has: true }];
+    store.items.update((items) => items.map((each) => ({ ...each, credit: credit({ creditLine: 'New', words: reeds }) })));
+    acts.undo();
+    const back = [one('/api/credit')];
+    expect(back[0]!.request.body).toMatchObject({ creditLine: 'Old', removeWordIds: [9], itemIds: [1] });
+    back[0]!.flush({ items: 1, following: 0 });
+    expect(one('/api/credit').request.body).toMatchObject({ creditLine: null, removeWordIds: [9], itemIds: [2, 3] });
+  });
+
+  it('who took them is said of filed items too, and undone', () => {
+    store.items.update((items) => items.map((each) => ({ ...each, ...filedAs(`F/${each.id}.jpg`) })));
+    acts.takenBy([store.tiles()[0]!], { id: 5, code: 'PL', name: 'Priya Lind' });
+    const said = one('/api/credit');
+    expect(said.request.body).toEqual({ itemIds: [1], contributorId: 5 });
+    said.flush({ items: 1, following: 0 });
+    expect(store.items()[0]!.contributor?.name).toBe('Priya Lind');
+    acts.undo();
+    expect(one('/api/credit').request.body).toEqual({ itemIds: [1], contributorId: null });
+  });
+});
+
 describe('pressing File', () => {
   it('while the plan is being made waits for it, then files it', () => {
     expect(store.planning()).toBe(true);

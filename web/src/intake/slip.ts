@@ -6,6 +6,8 @@ import { partNames } from '@tally/core/logbook';
 import { shiftInWords } from '@tally/core/capture';
 import { filedFolders } from '@tally/core/plan';
 import { cardInWords } from '@tally/core/reader';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { PeopleService } from '../api/people.service';
 import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
 import { PullLamp, pullingOfView } from '../shared/pull-lamp';
@@ -318,6 +320,9 @@ export class Slip {
   readonly clocks = output();
   readonly pull = output();
   readonly clauses = viewChild(CreditClauses);
+  private readonly people = inject(PeopleService);
+  // Whoever opens a word and types at once finds the lists there.
+  protected readonly lists = [toSignal(this.people.contributors), toSignal(this.people.assignments)];
   /** What the system says of the card, as long as it is in a reader. */
   protected readonly card = computed(() => {
     const intake = this.store.intake();

@@ -191,6 +191,25 @@ export class Acts {
     this.remember({ words, back, again: () => send(ids, change), stands: ALWAYS });
   }
 
+  /** Says who took items, filed or not (null: whom the slip says): names on the drive stay as they are. */
+  takenBy(tiles: readonly Tile[], contributor: ItemView['contributor']): void {
+    const items = tiles.flatMap(membersOf);
+    if (!items.length) return;
+    const set = (some: readonly ItemView[], to: ItemView['contributor']) => {
+      const itemIds = some.map((item) => item.id);
+      const request = this.crediting.change({ itemIds, contributorId: to?.id ?? null });
+      this.send(itemIds, (item) => ({ ...item, contributor: to }), request, true);
+    };
+    const groups = groupBy(items, (item) => String(item.contributor?.id));
+    set(items, contributor);
+    this.remember({
+      words: 'who took it',
+      back: () => groups.forEach((group) => set(group, group[0]!.contributor)),
+      again: () => set(items, contributor),
+      stands: ALWAYS,
+    });
+  }
+
   undo(): void {
     const step = this.lastDone();
     if (!step) return;

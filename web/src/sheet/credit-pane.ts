@@ -6,6 +6,8 @@ import { partsOfTyped } from '@tally/core/words';
 import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
 import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
+import { map } from 'rxjs';
+import { PeopleService } from '../api/people.service';
 import { CreditService } from '../api/credit.service';
 import { SessionService } from '../api/session.service';
 import { type HadWord, WordsBox } from '../shared/words-box';
@@ -24,6 +26,22 @@ type Field = 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (credits().length) {
+      <label class="field" for="pane-who"
+        ><span>Taken by</span>
+        <p-select
+          inputId="pane-who"
+          ariaLabel="Taken by"
+          [options]="contributors()"
+          optionLabel="name"
+          [filter]="true"
+          [showClear]="true"
+          [placeholder]="slipContributor()"
+          appendTo="body"
+          fluid
+          [ngModel]="whoTook()"
+          (ngModelChange)="takenBy($event)"
+        />
+      </label>
       <label class="field"
         ><span
           >Credit line <small class="quiet">· {{ whose('creditLine') }}</small></span
@@ -215,6 +233,22 @@ export class CreditPane {
   private readonly people = toSignal(inject(CreditService).pictured, { initialValue: [] });
   protected readonly found = signal<{ name: string }[]>([]);
   protected readonly typed = signal<string | { name: string }>('');
+
+  protected readonly contributors = toSignal(
+    inject(PeopleService).contributors.pipe(map((all) => all.map(({ id, code, name }) => ({ id, code, name })))),
+    { initialValue: [] },
+  );
+  protected readonly slipContributor = computed(() => this.store.intake()?.contributor?.name ?? 'nobody named');
+  /** Who took them, where that is not whom the slip says and the same for all. */
+  protected readonly whoTook = computed(() => {
+    const ids = new Set(this.leads().map(({ contributor }) => contributor?.id ?? null));
+    const [id] = ids;
+    return ids.size === 1 ? (this.contributors().find((one) => one.id === id) ?? null) : null;
+  });
+
+  protected takenBy(contributor: Tile['lead']['contributor']): void {
+    this.acts.takenBy(this.tiles(), contributor);
+  }
 
   private readonly leads = computed(() => this.tiles().map(({ lead }) => lead));
   protected readonly credits = computed<ItemCredit[]>(() => {

@@ -11,6 +11,10 @@ export class WordRow {
   @Column({ type: 'boolean', default: false })
   listed!: boolean;
 
+  /** What it is called, as it is looked for: kept with its names, so that lists need not look for it. */
+  @Column({ type: 'text', collation: 'C', default: '' })
+  folded!: string;
+
   /** As it is known in the list it came from; null: ours. */
   @Index('word_iri', { unique: true })
   @Column({ type: 'text', nullable: true })
@@ -61,7 +65,7 @@ export class WordLabelRow {
 
 /** Where typing may begin to find a name: the beginning of each of its words. */
 @Entity('word_start')
-@Index('word_start_begins', ['start'])
+@Index('word_start_begins', ['start', 'wordId'])
 export class WordStart {
   @PrimaryColumn({ type: 'integer' })
   labelId!: number;
@@ -72,6 +76,9 @@ export class WordStart {
 
   @PrimaryColumn({ type: 'text', collation: 'C' })
   start!: string;
+
+  @Column({ type: 'integer' })
+  wordId!: number;
 }
 
 /** A word that means more than another. */

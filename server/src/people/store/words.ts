@@ -58,9 +58,6 @@ export async function wordPage(
 
 const likeOf = (text: string) => text.replace(/[\\%_]/g, '\\$&');
 
-/** How many names that begin so are looked at before the best are chosen: no more of them has anything to say at a glance. */
-const LOOKED_AT = 20_000;
-
 /** Words any of whose names has a word that begins with what was typed, the best first: as core/words completionsOf. */
 export async function completions(db: Db, typed: string, limit: number): Promise<CompletionView[]> {
   const begins = foldText(typed);
@@ -72,14 +69,14 @@ export async function completions(db: Db, typed: string, limit: number): Promise
     );
   // The end of the span in the order of bytes: nothing that begins so comes after it.
   const rows = await db.query<{ id: number; text: string; labels: string[] }[]>(
-    `select w.id, n.text, f.labels from (
-       select l.word_id, array_agg(distinct l.text) as labels from (
-         select label_id from word_start where start >= $1 collate "C" and start < ($1 || U&'\\+10FFFF') collate "C" limit ${LOOKED_AT}) s
-       join word_label l on l.id = s.label_id group by 1) f
-     join word w on w.id = f.word_id
-     join lateral (select l.text, l.folded from word_label l where l.word_id = w.id order by not l.preferred, l.language <> '', l.id limit 1) n on true
-     where w.retired_at is null
-     order by w.used_at desc nulls last, w.listed desc, n.folded, w.id limit $2`,
+    `select w.id, ${nameOfWord('w.id')} as text,
+       array(select distinct l.text from word_label l join word_start s on s.label_id = l.id
+         where l.word_id = w.id and s.start >= $1 collate "C" and s.start < ($1 || U&'\\+10FFFF') collate "C") as labels
+     from (select w.id, w.used_at, w.listed, w.folded from word w
+       where w.retired_at is null and w.id in (
+         select s.word_id from word_start s where s.start >= $1 collate "C" and s.start < ($1 || U&'\\+10FFFF') collate "C")
+       order by w.used_at desc nulls last, w.listed desc, w.folded, w.id limit $2) w
+     order by w.used_at desc nulls last, w.listed desc, w.folded, w.id`,
     [begins, limit],
   );
   return rows.map(({ id, text, labels }) => {
@@ -134,10 +131,14 @@ export async function writeLabels(db: Db, wordId: number, labels: WordSaid['labe
     ],
   );
   const starts = rows.flatMap(({ id, text }) => startsOf(text).map((start) => ({ id, start })));
-  await db.query('insert into word_start (label_id, start) select * from unnest($1::int[], $2::text[]) on conflict do nothing', [
-    starts.map(({ id }) => id),
-    starts.map(({ start }) => start),
-  ]);
+  await db.query(
+    'insert into word_start (label_id, start, word_id) select s.*, $3 from unnest($1::int[], $2::text[]) as s on conflict do nothing',
+    [starts.map(({ id }) => id), starts.map(({ start }) => start), wordId],
+  );
+  await db.query(
+    `update word set folded = (select l.folded from word_label l where l.word_id = $1 order by not l.preferred, l.language <> '', l.id limit 1) where id = $1`,
+    [wordId],
+  );
 }
 
 async function writeBroader(db: Db, wordId: number, broader: readonly number[]): Promise<void> {
@@ -167,6 +168,10 @@ export async function mergeWord(db: Db, id: number, into: number): Promise<void>
     into,
   ]);
   await turnReferences(db, 'word', id, into);
+  await db.query(
+    'update word_start s set word_id = l.word_id from word_label l where l.id = s.label_id and l.word_id = $1 and s.word_id <> $1',
+    [into],
+  );
   await db.query(
     `update habit set answers = jsonb_set(answers, '{wordIds}', (select coalesce(jsonb_agg(distinct case when v = to_jsonb($1::int) then to_jsonb($2::int) else v end), '[]')
        from jsonb_array_elements(answers->'wordIds') v)) where answers->'wordIds' @> to_jsonb($1::int)`,
