@@ -18,7 +18,6 @@ import {
   type CreditBefore,
   type Credited,
   changeItemWords,
-  creditIsAsOld,
   changePictured,
   creditBefore,
   houseSays,
@@ -103,13 +102,12 @@ export async function changeCredit(house: House, change: CreditChange, who: stri
       if (change.contributorId !== undefined && intake.state === 'filing')
         throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
       const ids = some.map(({ id }) => id);
+      await touchChosen(tx, intakeId, ids);
       if (replaces) await setItemCredit(tx, ids, change);
       await changeItemWords(tx, ids, wordIds, change.removeWordIds ?? []);
       await changePictured(tx, ids, picturedIds, change.removePicturedIds ?? []);
       if (change.contributorId !== undefined) await setItemContributor(tx, ids, change.contributorId);
       if (change.description !== undefined) await setDescription(tx, ids, change.description);
-      await touchChosen(tx, intakeId, ids);
-      if (replaces) await creditIsAsOld(tx, ids);
       if (change.contributorId !== undefined) await refreshTotals(tx, intakeId);
       if (change.addPictured ?? change.removePicturedIds) await refreshUnshown(tx, 'select unnest($1::int[]) as item_id', [ids]);
       const text = `${ids.length} ${ids.length === 1 ? 'item' : 'items'}: ${await changeInWords(tx, change, wordIds, before)}.`;

@@ -91,23 +91,15 @@ export async function withCompanions(db: Db, itemIds: readonly number[]): Promis
   );
 }
 
-/** Says credit of items; what is not named stays, null leaves it to the slip. Call `touchThese` afterwards. */
+/** Says credit of items; what is not named stays, null leaves it to the slip. Their credit is as old as they are now: touch them before. */
 export async function setItemCredit(db: Db, ids: readonly number[], change: Lines): Promise<void> {
   await db.query(
     `insert into item_credit as c (item_id, credit_line, copyright_notice, terms_id, location_id, since_version)
      select id, $3, $5, $7::int, $9::int, version from item where id = any($1::int[])
      on conflict (item_id) do update set
        credit_line = case when $2 then $3 else c.credit_line end, copyright_notice = case when $4 then $5 else c.copyright_notice end,
-       terms_id = case when $6 then $7::int else c.terms_id end, location_id = case when $8 then $9::int else c.location_id end`,
+       terms_id = case when $6 then $7::int else c.terms_id end, location_id = case when $8 then $9::int else c.location_id end, since_version = excluded.since_version`,
     [ids, ...pairs(change)],
-  );
-}
-
-/** The credit of these items is as old as they are now. */
-export async function creditIsAsOld(db: Db, ids: readonly number[]): Promise<void> {
-  await db.query(
-    'update item_credit c set since_version = i.version from item i where i.id = c.item_id and c.item_id = any($1::int[])',
-    [ids],
   );
 }
 
