@@ -147,7 +147,10 @@ test('split: a run goes to another assignment by drag, another by menu; both are
   await expect(sentence).toContainText('goes to 2 folders');
   await expect(page.getByRole('list', { name: 'Folders on the shared drive' })).toContainText('_moth-survey');
   // Those by another camera were taken by somebody else.
-  await page.locator('ts-run-head', { hasText: '09:35' }).locator('.span').click();
+  await expect(async () => {
+    await page.locator('ts-run-head', { hasText: '09:35' }).locator('.span').click();
+    await expect(page.getByText('6 items chosen')).toBeVisible({ timeout: 3_000 });
+  }).toPass();
   await page.keyboard.press('b');
   const dialog = page.getByRole('dialog', { name: 'Where do these belong?' });
   await expect(dialog).toContainText('6 items of this card');
