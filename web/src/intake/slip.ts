@@ -197,8 +197,8 @@ import { Presence } from './presence';
       font-size: 24px;
       font-weight: 460;
       line-height: 1.45;
-      /* Two lines and that of the credit, said or not: the sheet begins at one height. */
-      min-height: 3.9em;
+      /* Two lines, said or not: the sheet begins at one height. */
+      min-height: 2.9em;
     }
     @media (max-width: 760px), (max-height: 560px) {
       h1 {
