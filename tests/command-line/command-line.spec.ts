@@ -501,6 +501,25 @@ describe('tally people, assignments, words, locations', () => {
     );
   });
 
+  it('a sheet with a few columns changes those and nothing else', async () => {
+    await put(house.path('few.csv'), 'short name,description\nreed-planting,Along the new bank\n');
+    const before = (await tally('assignments', 'list', '--json')).lines.find((line) => line['short name'] === 'reed-planting')!;
+    expect((await tally('assignments', 'import', house.path('few.csv'), '--apply')).code).toBe(0);
+    const after = (await tally('assignments', 'list', '--json')).lines.find((line) => line['short name'] === 'reed-planting');
+    expect(after).toEqual({ ...before, description: 'Along the new bank' });
+    await put(house.path('few.csv'), 'word,note\nwaders,at low tide\n');
+    expect((await tally('words', 'import', house.path('few.csv'), '--apply')).code).toBe(0);
+    expect((await tally('words', 'list', '--json')).lines).toContainEqual(
+      expect.objectContaining({
+        word: 'waders',
+        broader: 'birds',
+        synonyms: 'shorebirds',
+        languages: 'pt: limícolas',
+        note: 'at low tide',
+      }),
+    );
+  });
+
   it('an unknown country is refused by line', async () => {
     await put(house.path('places.csv'), 'name,country\nMallow Reach,UK\n');
     expect(await tally('locations', 'import', house.path('places.csv'))).toMatchObject({

@@ -58,12 +58,13 @@ export function compareSheet<T>(sheet: SheetRead, kind: SheetKind<T>): Compared<
       continue;
     }
     seen.set(folded, line);
-    const said = kind.read(cells);
+    const known = kind.known(key);
+    // What the sheet does not speak of is as it was: nothing is filled in for it.
+    const said = kind.read(known ? { ...known, ...cells } : cells);
     if (Array.isArray(said)) {
       faults.push(...(said as string[]).map((what) => ({ line, what })));
       continue;
     }
-    const known = kind.known(key);
     const changes = known
       ? Object.keys(cells).filter(
           (column) => column !== kind.key && kind.columns.includes(column) && (known[column] ?? '') !== cells[column],

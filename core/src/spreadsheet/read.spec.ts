@@ -62,6 +62,16 @@ describe('what a sheet would change', () => {
     ]);
   });
 
+  it('a column that the sheet has not leaves its field as it was', () => {
+    const whole = {
+      ...kind,
+      columns: ['code', 'name', 'kind'],
+      read: (cells: Readonly<Record<string, string>>) => ({ name: cells['name'] ?? 'filled in' }),
+    };
+    const { lines } = compareSheet(readSheet(bytes('code,kind\nIB,pupil\n')), whole);
+    expect(lines[0]).toMatchObject({ does: 'change', said: { name: 'Ines' }, words: 'kind: “” → “pupil”' });
+  });
+
   it('doubled keys, missing keys, bad cells and unknown columns by line', () => {
     const { faults } = compareSheet(readSheet(bytes('code,name,shoe\nIB,x,1\nib,y,2\n,z,3\nTR,bad,4\n')), kind);
     expect(faults.map(({ line, what }) => `${line} ${what}`)).toEqual([

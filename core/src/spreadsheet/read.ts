@@ -9,6 +9,8 @@ export interface SheetRead {
   readonly read: string;
 }
 
+/** So many lines tell how cells are parted. */
+const GUESSED_BY = 50;
 const SEPARATORS: Readonly<Record<string, string>> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' };
 
 /**
@@ -31,8 +33,10 @@ export function decodeText(bytes: Uint8Array): { text: string; encoding: string 
 export function readSheet(bytes: Uint8Array): SheetRead {
   const { text, encoding } = decodeText(bytes);
   const faults: { line: number; what: string }[] = [];
-  const delimiter = separatorOf(text);
-  const parsed = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { skipEmptyLines: false, delimiter });
+  const plain = text.replace(/^\uFEFF/, '');
+  // Guessed without the empty lines that files end with; read with them, so that lines are counted as they stand.
+  const { delimiter } = Papa.parse(plain, { preview: GUESSED_BY, skipEmptyLines: 'greedy' }).meta;
+  const parsed = Papa.parse<string[]>(plain, { skipEmptyLines: false, delimiter });
   const lineOf = lineStarts(parsed.data);
   for (const { code, row, message } of parsed.errors)
     if (code !== 'UndetectableDelimiter') faults.push({ line: lineOf(row ?? 0), what: message });
@@ -46,14 +50,7 @@ export function readSheet(bytes: Uint8Array): SheetRead {
     if (cells.length > columns.length) faults.push({ line, what: `has ${cells.length} cells, the header has ${columns.length}` });
     return [{ line, cells: Object.fromEntries(columns.map((column, at) => [column, unguarded(cells[at] ?? '')])) }];
   });
-  return { columns, rows, faults, read: `${encoding}, parted by ${SEPARATORS[delimiter]}` };
-}
-
-/** What parts the cells of the header line, outside quotes: what is there most; a comma where nothing is. */
-function separatorOf(text: string): string {
-  const head = (/^[^\r\n]*/.exec(text.replace(/^\uFEFF/, ''))?.[0] ?? '').replace(/"[^"]*"/g, '');
-  const counts = Object.keys(SEPARATORS).map((separator) => ({ separator, n: head.split(separator).length }));
-  return counts.reduce((most, one) => (one.n > most.n ? one : most)).separator;
+  return { columns, rows, faults, read: `${encoding}, parted by ${SEPARATORS[delimiter] ?? 'commas'}` };
 }
 
 /** Cells that could run as a formula were written with a ' before them: see `toCsv`. */

@@ -27,9 +27,9 @@ export async function wordSheet({ db }: Pick<House, 'db'>) {
   const known: Known[] = [];
   for await (const word of everyWord(db)) {
     const text = wordText(word);
-    const own = word.labels.find((label) => label.preferred && label.text === text)!;
-    const synonyms = word.labels.filter(({ preferred, language }) => !preferred && language === own.language);
-    const others = word.labels.filter(({ language }) => language !== own.language);
+    // Names in a language, the one it goes by too where that has one.
+    const synonyms = word.labels.filter(({ preferred, language }) => !preferred && language === '');
+    const others = word.labels.filter(({ language }) => language !== '');
     known.push({
       id: word.id,
       cells: {
@@ -47,10 +47,12 @@ export async function wordSheet({ db }: Pick<House, 'db'>) {
     fold: foldText,
     known,
     read: (cells: Readonly<Record<string, string>>): WordLine | string[] => {
+      const others = inLanguages(cells['languages'] ?? '');
+      const isAmongThem = others.some(({ text, preferred }) => preferred && text === cells['word']);
       const labels = [
-        { language: '', text: cells['word']!, preferred: true },
+        ...(isAmongThem ? [] : [{ language: '', text: cells['word']!, preferred: true }]),
         ...parts(cells['synonyms'] ?? '').map((text) => ({ language: '', text, preferred: false })),
-        ...inLanguages(cells['languages'] ?? ''),
+        ...others,
       ];
       const parsed = WordSaid.safeParse({ labels, note: cells['note'] ?? '' });
       if (!parsed.success) return parsed.error.issues.map(({ path, message }) => `${path.join(' ')} ${message}`);
