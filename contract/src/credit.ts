@@ -254,6 +254,7 @@ export const IntakeCredit = z.object({
 });
 export type IntakeCredit = z.infer<typeof IntakeCredit>;
 
+const seenOf = <T extends z.ZodType>(value: T) => z.array(value.nullable()).max(10_000);
 const newWords = z.array(name(120)).max(50);
 export const SlipCreditFields = {
   creditLine: CreditLine.nullable().optional(),
@@ -268,8 +269,16 @@ export const SlipCreditFields = {
 export const CreditChange = z
   .strictObject({
     itemIds: z.array(Id).min(1).max(100_000),
-    /** The newest version of items that whoever changes has seen. */
-    seen: z.number().int().min(0).optional(),
+    /** What whoever changes has seen of each line that is replaced, in any of the items: anything else, and they look again. */
+    was: z
+      .strictObject({
+        creditLine: seenOf(z.string().max(400)),
+        copyrightNotice: seenOf(z.string().max(400)),
+        termsId: seenOf(Id),
+        locationId: seenOf(Id),
+      })
+      .partial()
+      .optional(),
     ...SlipCreditFields,
     contributorId: Id.nullable().optional(),
     description: paragraph(2000).optional(),
@@ -277,7 +286,7 @@ export const CreditChange = z
     removePicturedIds: z.array(Id).max(200).optional(),
   })
   .refine(
-    ({ itemIds: _ids, seen: _seen, ...change }) => (Object.values(change) as unknown[]).some((value) => value !== undefined),
+    ({ itemIds: _ids, was: _was, ...change }) => (Object.values(change) as unknown[]).some((value) => value !== undefined),
     {
       message: 'says nothing to change',
     },

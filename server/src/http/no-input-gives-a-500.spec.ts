@@ -177,7 +177,13 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'PATCH /api/intakes/:id/clock': { make: 'Halden', model: 'M4', serial: null, shift: { kind: 'clock', seconds: 60 } },
   'POST /api/intakes/:id/track': { gpx: '<gpx/>' },
   'PATCH /api/credit': {
-    ...{ itemIds: [itemId], seen: 2 ** 40, creditLine: '{contributor.name} / {house}', copyrightNotice: null, termsId: null },
+    ...{
+      itemIds: [itemId],
+      was: { creditLine: [null], termsId: [null, 3] },
+      creditLine: '{contributor.name} / {house}',
+      copyrightNotice: null,
+      termsId: null,
+    },
     ...{ locationId: null, addWords: ['reeds', 'mud flat'], removeWordIds: [1], contributorId: null, description: 'a\nb' },
     ...{ addPictured: ['Tomas Reed'], removePicturedIds: [1] },
   },

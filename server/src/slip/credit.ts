@@ -2,22 +2,13 @@ import type { CreditAnswer, CreditChange, IntakeCredit, LocationView, ShownAnswe
 import { nearest } from '@tally/core/location';
 import { quoted } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../db/database.js';
-import {
-  followItems,
-  following,
-  houseList,
-  mustExist,
-  nameOf,
-  picturedCalled,
-  refreshUnshown,
-  wordsCalled,
-} from '../people/index.js';
+import { followItems, following, houseList, mustExist, nameOf, picturedCalled, wordsCalled } from '../people/index.js';
 import { refreshTotals, setDescription, setItemContributor, touchChosen } from '../seeing/index.js';
-import { type House, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
+import { type House, keepUnshown, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
 import {
   type CreditBefore,
-  type Credited,
   changeItemWords,
+  changedSince,
   changePictured,
   creditBefore,
   houseSays,
@@ -74,58 +65,49 @@ export function nearLocations(
  */
 export async function changeCredit(house: House, change: CreditChange, who: string): Promise<CreditAnswer> {
   return inTransaction(house.db, async (tx) => {
-    const items = await withCompanions(tx, change.itemIds);
-    if (!items.length) throw new Refusal('not found', 'There is no such item.');
     await mustExist(tx, 'contributor', change.contributorId);
     await mustBeListed(tx, change);
-    const replaces = [change.creditLine, change.copyrightNotice, change.termsId, change.locationId].some(
-      (value) => value !== undefined,
-    );
-    if (replaces && change.seen !== undefined && items.some(({ sinceVersion }) => sinceVersion > change.seen!))
+    const wordIds = await wordsCalled(tx, house, change.addWords ?? []);
+    const picturedIds = change.addPictured ? await picturedCalled(tx, change.addPictured) : [];
+    const intakes = await withCompanions(tx, change.itemIds);
+    if (!intakes.length) throw new Refusal('not found', 'There is no such item.');
+    for (const { intakeId } of intakes) await lockIntake(tx, intakeId);
+    const all = intakes.flatMap(({ ids }) => ids);
+    // Looked at under the locks: nobody changes it in between.
+    if (change.was && (await changedSince(tx, all, change.was)))
       throw new Refusal(
         'conflict',
         'Somebody else has just changed the credit of some of these. Look again, then say what you want.',
       );
-    const wordIds = await wordsCalled(tx, house, change.addWords ?? []);
-    const picturedIds = change.addPictured ? await picturedCalled(tx, change.addPictured) : [];
-    const byIntake = new Map<number, Credited[]>();
-    for (const item of items) {
-      const some = byIntake.get(item.intakeId);
-      if (some) some.push(item);
-      else byIntake.set(item.intakeId, [item]);
-    }
-    const all = items.map(({ id }) => id);
+    const replaces = LINES.some((line) => change[line] !== undefined);
     const before = replaces ? await creditBefore(tx, all) : [];
-    for (const [intakeId, some] of byIntake) {
-      await lockIntake(tx, intakeId);
-      const intake = await theIntake({ db: tx }, intakeId);
-      if (change.contributorId !== undefined && intake.state === 'filing')
+    for (const { intakeId, ids } of intakes) {
+      if (change.contributorId !== undefined && (await theIntake({ db: tx }, intakeId)).state === 'filing')
         throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
-      const ids = some.map(({ id }) => id);
-      await touchChosen(tx, intakeId, ids);
       if (replaces) await setItemCredit(tx, ids, change);
       await changeItemWords(tx, ids, wordIds, change.removeWordIds ?? []);
       await changePictured(tx, ids, picturedIds, change.removePicturedIds ?? []);
       if (change.contributorId !== undefined) await setItemContributor(tx, ids, change.contributorId);
       if (change.description !== undefined) await setDescription(tx, ids, change.description);
+      await touchChosen(tx, intakeId, ids);
       if (change.contributorId !== undefined) await refreshTotals(tx, intakeId);
-      if (change.addPictured ?? change.removePicturedIds) await refreshUnshown(tx, 'select unnest($1::int[]) as item_id', [ids]);
       const text = `${ids.length} ${ids.length === 1 ? 'item' : 'items'}: ${await changeInWords(tx, change, wordIds, before)}.`;
-      await record(tx, {
-        at: house.clock(),
-        kind: 'credit',
-        intakeId,
-        who,
-        text,
-        data: { change: { ...change, itemIds: ids }, before },
-      });
-      await tell(tx, { type: 'intake', intakeId });
+      const data = { change: { ...change, itemIds: ids }, before };
+      await record(tx, { at: house.clock(), kind: 'credit', intakeId, who, text, data });
     }
+    if (change.addPictured ?? change.removePicturedIds)
+      await keepUnshown(
+        tx,
+        intakes.map(({ intakeId }) => intakeId),
+      );
     await followItems(tx, 'select unnest($1::int[]) as item_id', [all]);
     if (change.addPictured) await tell(tx, { type: 'people' });
     return { items: all.length, following: await following(tx) };
   });
 }
+
+/** What an item says of credit in one value each, so that a change replaces it. */
+const LINES = ['creditLine', 'copyrightNotice', 'termsId', 'locationId'] as const;
 
 /** @throws Refusal when terms or location are none of the house's. */
 export async function mustBeListed(

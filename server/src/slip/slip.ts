@@ -35,6 +35,8 @@ const saidIn = (change: SlipChange): AnswerField[] => [
 /** Says whose and what a card is. Once items are filed, contributor and assignment stay as they were filed. */
 export async function changeSlip(house: House, intakeId: number, change: SlipChange, who: string): Promise<void> {
   await inTransaction(house.db, async (tx) => {
+    // The word list before the intake, as everywhere: whoever corrects a word goes on to intakes.
+    const wordIds = await wordsCalled(tx, house, change.addWords ?? []);
     await lockIntake(tx, intakeId);
     const intake = await theIntake({ db: tx }, intakeId);
     const speaksOfFiling = change.contributorId !== undefined || change.assignmentId !== undefined;
@@ -47,7 +49,6 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     const before = await slipCredit(tx, intakeId);
     await setSlip(tx, intakeId, change);
     await setSlipCredit(tx, intakeId, change);
-    const wordIds = await wordsCalled(tx, house, change.addWords ?? []);
     await changeSlipWords(tx, intakeId, wordIds, change.removeWordIds ?? []);
     const said = saidIn(change);
     // What was said brings in what goes with it: whose card it is says the words.

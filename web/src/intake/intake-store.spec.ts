@@ -312,14 +312,24 @@ describe('credit of items', () => {
     acts.credit(store.tiles(), { creditLine: 'New', addWords: ['reeds'] }, 'credit');
     expect(store.items().map((one) => one.credit?.creditLine)).toEqual(['New', 'New', 'New']);
     const said = one('/api/credit');
-    expect(said.request.body).toEqual({ creditLine: 'New', addWords: ['reeds'], itemIds: [1, 2, 3], seen: 1 });
+    expect(said.request.body).toEqual({
+      creditLine: 'New',
+      addWords: ['reeds'],
+      itemIds: [1, 2, 3],
+      was: { creditLine: ['Old', null] },
+    });
     said.flush({ items: 3, following: 0 });
     // As the server has it now: the word has a number.
     const reeds = [{ id: 9, text: 'reeds', has: true }];
     store.items.update((items) => items.map((each) => ({ ...each, credit: credit({ creditLine: 'New', words: reeds }) })));
     acts.undo();
     const back = [one('/api/credit')];
-    expect(back[0]!.request.body).toMatchObject({ creditLine: 'Old', removeWordIds: [9], itemIds: [1] });
+    expect(back[0]!.request.body).toMatchObject({
+      creditLine: 'Old',
+      removeWordIds: [9],
+      itemIds: [1],
+      was: { creditLine: ['New'] },
+    });
     back[0]!.flush({ items: 1, following: 0 });
     expect(one('/api/credit').request.body).toMatchObject({ creditLine: null, removeWordIds: [9], itemIds: [2, 3] });
   });

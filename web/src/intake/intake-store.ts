@@ -73,9 +73,6 @@ export class IntakeStore extends SheetSource {
   private readonly replan = new Subject<void>();
   id = 0;
   private version = 0;
-  get seen(): number {
-    return this.version;
-  }
   private readonly requests = new Subject<Observable<unknown>>();
   private changesMade = 0;
   private changesUnderway = 0;

@@ -5,7 +5,7 @@ import { whyNotTaken } from '@tally/core/life';
 import type { Observable } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { IntakesService } from '../api/intakes.service';
-import { credited, type CreditSaid, NO_CREDIT, wayBack } from './credit-change';
+import { credited, type CreditSaid, NO_CREDIT, seenOf, wayBack } from './credit-change';
 import { SheetSource } from './sheet-source';
 import { bodyKey, isChangeable, isOpen, membersOf, nameOf, type Tile } from './tiles';
 
@@ -174,7 +174,9 @@ export class Acts {
     const ids = items.map((item) => item.id);
     const before = new Map(items.map((item) => [item.id, item.credit ?? NO_CREDIT]));
     const send = (some: readonly number[], said: CreditSaid) => {
-      const body = { ...said, itemIds: [...some], seen: this.store.seen };
+      const chosen = new Set(some);
+      const seen = this.store.material().filter((item) => chosen.has(item.id));
+      const body = { ...said, itemIds: [...some], was: seenOf(seen, said) };
       this.send(some, (item) => ({ ...item, credit: credited(item.credit ?? NO_CREDIT, said) }), this.crediting.change(body));
     };
     send(ids, change);

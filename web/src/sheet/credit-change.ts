@@ -1,8 +1,8 @@
-import type { CreditChange, ItemCreditView } from '@tally/contract';
+import type { CreditChange, ItemCreditView, ItemView } from '@tally/contract';
 import { foldText } from '@tally/core/words';
 
 /** What is said of items, without which items they are. */
-export type CreditSaid = Omit<CreditChange, 'itemIds' | 'seen' | 'contributorId' | 'description'>;
+export type CreditSaid = Omit<CreditChange, 'itemIds' | 'was' | 'contributorId' | 'description'>;
 
 export const NO_CREDIT: ItemCreditView = {
   ...{ creditLine: null, copyrightNotice: null, termsId: null, locationId: null },
@@ -36,6 +36,12 @@ export function credited(credit: ItemCreditView, change: CreditSaid): ItemCredit
       ...shown.map((name, i) => ({ id: -1 - i, name, consent: 'ask' as const, until: null, purpose: '' })),
     ],
   };
+}
+
+/** What is on screen of the lines that a change replaces: if it is something else by now, nobody replaces it unseen. */
+export function seenOf(items: readonly Pick<ItemView, 'credit'>[], change: CreditSaid): NonNullable<CreditChange['was']> {
+  const lines = LINES.filter((line) => change[line] !== undefined);
+  return Object.fromEntries(lines.map((line) => [line, [...new Set(items.map(({ credit }) => credit?.[line] ?? null))]]));
 }
 
 /** The change that leads from one credit to another; empty when they are the same. */

@@ -23,8 +23,6 @@ export abstract class SheetSource {
   abstract readonly foreignBodies: Signal<ReadonlySet<string>>;
   /** Everything that items get their credit from besides themselves; null while that is not known. */
   abstract readonly credit: Signal<IntakeCredit | null>;
-  /** The newest version of items that is on screen. */
-  abstract readonly seen: number;
 
   /** Tells the person something that they should know. */
   abstract warn(words: string): void;

@@ -254,10 +254,6 @@ export class ItemCredit {
 
   @Column({ type: 'double precision', nullable: true })
   lon!: number | null;
-
-  /** Version of the item since which it is so: whoever saw an older one is asked to look again. */
-  @Column({ type: 'bigint' })
-  sinceVersion!: number;
 }
 
 /** Somebody who is shown in an item. */

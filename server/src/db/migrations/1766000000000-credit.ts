@@ -44,7 +44,7 @@ const STATEMENTS = [
   `CREATE TABLE "former_code" ("code" text NOT NULL, "contributor_id" integer NOT NULL, CONSTRAINT "PK_71f0d5a7e9a595fb72c7b39ada3" PRIMARY KEY ("code"))`,
   `CREATE INDEX "former_code_of" ON "former_code"  ("contributor_id") `,
   `CREATE TABLE "house_credit" ("id" integer NOT NULL, "credit_line" text, "copyright_notice" text, "terms_id" integer, "kinds" text array NOT NULL DEFAULT '{}', "revision" integer NOT NULL DEFAULT '1', CONSTRAINT "house_credit_one" CHECK (id = 1), CONSTRAINT "PK_fce507a9c6e5464d7224686737b" PRIMARY KEY ("id"))`,
-  `CREATE TABLE "item_credit" ("item_id" integer NOT NULL, "credit_line" text, "copyright_notice" text, "terms_id" integer, "location_id" integer, "lat" double precision, "lon" double precision, "since_version" bigint NOT NULL, CONSTRAINT "PK_b3bf4fde5788b8a13b5d14c02fc" PRIMARY KEY ("item_id"))`,
+  `CREATE TABLE "item_credit" ("item_id" integer NOT NULL, "credit_line" text, "copyright_notice" text, "terms_id" integer, "location_id" integer, "lat" double precision, "lon" double precision, CONSTRAINT "PK_b3bf4fde5788b8a13b5d14c02fc" PRIMARY KEY ("item_id"))`,
   `CREATE INDEX "item_credit_terms" ON "item_credit"  ("terms_id") WHERE terms_id is not null`,
   `CREATE INDEX "item_credit_location" ON "item_credit"  ("location_id") WHERE location_id is not null`,
   `CREATE TABLE "item_pictured" ("item_id" integer NOT NULL, "pictured_id" integer NOT NULL, CONSTRAINT "PK_3058393cf4171f1011a528ac2fb" PRIMARY KEY ("item_id", "pictured_id"))`,

@@ -74,31 +74,37 @@ export async function positionsOf(db: Db, intakeId: number): Promise<{ lat: numb
   );
 }
 
-/** An item with what belongs to it, whatever intake it came by. */
-export interface Credited {
-  readonly id: number;
-  readonly intakeId: number;
-  readonly sinceVersion: number;
-}
-
-/** The items of a choice with their companions, those of one intake together. */
-export async function withCompanions(db: Db, itemIds: readonly number[]): Promise<Credited[]> {
+/** The items of a choice with their companions, by intake in the order of intakes. */
+export async function withCompanions(db: Db, itemIds: readonly number[]): Promise<{ intakeId: number; ids: number[] }[]> {
   return db.query(
     `with led as (select distinct intake_id, leader from item where id = any($1::int[]))
-     select i.id, i.intake_id as "intakeId", coalesce(c.since_version, 0)::bigint as "sinceVersion" from led join item i on i.intake_id = led.intake_id and i.leader = led.leader
-     left join item_credit c on c.item_id = i.id where i.set_aside is null order by i.intake_id, i.id`,
+     select i.intake_id as "intakeId", array_agg(i.id order by i.id) as ids from led join item i on i.intake_id = led.intake_id and i.leader = led.leader
+     where i.set_aside is null group by 1 order by 1`,
     [itemIds],
   );
 }
 
-/** Says credit of items; what is not named stays, null leaves it to the slip. Their credit is as old as they are now: touch them before. */
+/** Is a line of any of these items something else than whoever wants to replace it has seen? */
+export async function changedSince(db: Db, ids: readonly number[], was: NonNullable<CreditChange['was']>): Promise<boolean> {
+  const lines = (seen: readonly (string | null)[] | undefined) => seen?.map((line) => line ?? '') ?? null;
+  const numbers = (seen: readonly (number | null)[] | undefined) => seen?.map((id) => id ?? 0) ?? null;
+  const [{ changed }] = await db.query<[{ changed: boolean }]>(
+    `select exists (select from unnest($1::int[]) i left join item_credit c on c.item_id = i
+       where not coalesce(c.credit_line, '') = any($2::text[]) or not coalesce(c.copyright_notice, '') = any($3::text[])
+         or not coalesce(c.terms_id, 0) = any($4::int[]) or not coalesce(c.location_id, 0) = any($5::int[])) as changed`,
+    [ids, lines(was.creditLine), lines(was.copyrightNotice), numbers(was.termsId), numbers(was.locationId)],
+  );
+  return changed;
+}
+
+/** Says credit of items; what is not named stays, null leaves it to the slip. */
 export async function setItemCredit(db: Db, ids: readonly number[], change: Lines): Promise<void> {
   await db.query(
-    `insert into item_credit as c (item_id, credit_line, copyright_notice, terms_id, location_id, since_version)
-     select id, $3, $5, $7::int, $9::int, version from item where id = any($1::int[])
+    `insert into item_credit as c (item_id, credit_line, copyright_notice, terms_id, location_id)
+     select unnest($1::int[]), $3, $5, $7::int, $9::int
      on conflict (item_id) do update set
        credit_line = case when $2 then $3 else c.credit_line end, copyright_notice = case when $4 then $5 else c.copyright_notice end,
-       terms_id = case when $6 then $7::int else c.terms_id end, location_id = case when $8 then $9::int else c.location_id end, since_version = excluded.since_version`,
+       terms_id = case when $6 then $7::int else c.terms_id end, location_id = case when $8 then $9::int else c.location_id end`,
     [ids, ...pairs(change)],
   );
 }
@@ -154,7 +160,7 @@ export async function creditBefore(db: Db, ids: readonly number[]): Promise<(Cre
 /** Positions by a track, kept with the items. */
 export async function setPositions(db: Db, positions: readonly { id: number; lat: number; lon: number }[]): Promise<void> {
   await db.query(
-    `insert into item_credit (item_id, lat, lon, since_version) select p.id, p.lat, p.lon, 0 from unnest($1::int[], $2::float8[], $3::float8[]) as p(id, lat, lon)
+    `insert into item_credit (item_id, lat, lon) select p.id, p.lat, p.lon from unnest($1::int[], $2::float8[], $3::float8[]) as p(id, lat, lon)
      on conflict (item_id) do update set lat = excluded.lat, lon = excluded.lon`,
     [positions.map(({ id }) => id), positions.map(({ lat }) => lat), positions.map(({ lon }) => lon)],
   );
