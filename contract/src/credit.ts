@@ -29,6 +29,8 @@ export const CreditLine = words(300).superRefine((typed, context) => {
   const fault = faultOfCreditLine(typed);
   if (fault) context.addIssue({ code: 'custom', message: fault });
 });
+/** The same where a record says it: an empty line says nothing, so that the next one speaks. */
+const CreditLineSaid = CreditLine.nullable().transform((line) => (line === '' ? null : line));
 const Web = z
   .string()
   .trim()
@@ -142,8 +144,8 @@ export const HouseCreditView = z.object({
 });
 export type HouseCreditView = z.infer<typeof HouseCreditView>;
 export const HouseCreditChange = z.strictObject({
-  creditLine: CreditLine.nullable().optional(),
-  copyrightNotice: CreditLine.nullable().optional(),
+  creditLine: CreditLineSaid.optional(),
+  copyrightNotice: CreditLineSaid.optional(),
   termsId: Id.nullable().optional(),
   kinds: z.array(name(40)).max(40).optional(),
   revision,
@@ -257,8 +259,8 @@ export type IntakeCredit = z.infer<typeof IntakeCredit>;
 const seenOf = <T extends z.ZodType>(value: T) => z.array(value.nullable()).max(10_000);
 const newWords = z.array(name(120)).max(50);
 export const SlipCreditFields = {
-  creditLine: CreditLine.nullable().optional(),
-  copyrightNotice: CreditLine.nullable().optional(),
+  creditLine: CreditLineSaid.optional(),
+  copyrightNotice: CreditLineSaid.optional(),
   termsId: Id.nullable().optional(),
   locationId: Id.nullable().optional(),
   addWords: newWords.optional(),
@@ -385,8 +387,8 @@ export const ContributorFields = {
   address: paragraph(400),
   web: z.union([z.literal(''), Web]),
   inside: z.array(z.enum(INSIDE)),
-  creditLine: CreditLine.nullable(),
-  copyrightNotice: CreditLine.nullable(),
+  creditLine: CreditLineSaid,
+  copyrightNotice: CreditLineSaid,
   termsId: Id.nullable(),
   notes: paragraph(2000),
 };

@@ -1,7 +1,7 @@
 import type { AssignmentChange, ContributorChange, CorrectionAnswer } from '@tally/contract';
-import { changesInWords } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../db/database.js';
 import { type House, joinParts, record, Refusal, sayAnew, tell } from '../house/index.js';
+import { changesOf } from './lists/changes.js';
 import { mustBeSeen } from './lists/lists.js';
 import { wordsCalled } from './lists/words.js';
 import {
@@ -60,7 +60,7 @@ export async function changeContributor(
       code !== undefined && code !== before.code && `has the code ${code} now`,
       retired === true && !before.retired && 'is retired',
       retired === false && before.retired && 'is back',
-      ...changesInWords(before, change, CONTRIBUTOR_WORDS),
+      ...(await changesOf(tx, before, change, CONTRIBUTOR_WORDS)),
     ].filter(Boolean);
     if (!says.length) return { id, items: 0, following: 0 };
     if (!(await correctContributor(tx, id, change, before, at)))
@@ -119,7 +119,7 @@ export async function changeAssignment(
     await sayAnew(tx, 'assignment', id);
     const items = await followItems(tx, ITEMS_OF.assignment, [id], true);
     const does = change.retired === true ? 'retired' : change.retired === false ? 'put back' : 'corrected';
-    const changes = changesInWords(before, change, ASSIGNMENT_WORDS);
+    const changes = await changesOf(tx, before, change, ASSIGNMENT_WORDS);
     if (change.words) changes.push(`words ${change.words.join(', ') || 'none'}`);
     const text = `Assignment ${before.title} (${before.slug}) ${does}${changes.length ? `: ${changes.join('; ')}` : ''}.`;
     await record(tx, { at, kind: 'assignment', intakeId: null, who, text, data: { id, before, change } });

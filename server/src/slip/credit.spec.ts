@@ -18,7 +18,7 @@ import { writeManifests } from '../proving/index.js';
 import { itemViews } from '../seeing/index.js';
 import { CAPTURED, makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
-import { eventsOf, theIntake } from '../house/index.js';
+import { eventsOf, happens, theIntake } from '../house/index.js';
 import { changeCredit, intakeCredit, whereShown } from './credit.js';
 import { changeSlip } from './slip.js';
 import { recordedCredit } from './recorded.js';
@@ -212,6 +212,29 @@ describe('habits', () => {
     );
     const id = await bring(test, await card({ 'DCIM/1.JPG': 506 }), { contributorId: noor });
     expect((await itemViews(test.house, id))[0]!.taken).toBe(false);
+    // Asked again and again, it answers the same and says so once.
+    await changeSlip(test.house, id, { creditLine: 'N. V.' }, 'test');
+    await changeSlip(test.house, id, { creditLine: 'Noor' }, 'test');
+    const told = (await eventsOf(test.house.db, id)).filter(({ text }) => text.startsWith('Slip filled by the habit'));
+    expect(told).toHaveLength(1);
+  });
+
+  it('a card is known by its label, and then says what it always says', async () => {
+    const first = await bring(test, await card({ 'DCIM/1.JPG': 511 }));
+    await changeSlip(test.house, first, { cardLabel: 'C-777' }, 'test');
+    const { card: known } = await theIntake(test.house, first);
+    await addToList(
+      test.house,
+      'habits',
+      { name: 'The boat’s card', belongs: 'card', of: String(known.id), answers: { creditLine: 'The boat' } },
+      'test',
+    );
+    await fileNow(test.house, first);
+    await test.house.db.transaction((tx) => happens(tx, test.house, first, { what: 'pulled' }));
+    const again = await bring(test, await card({ 'DCIM/1.JPG': 512 }));
+    expect((await intakeCredit(test.house, again)).slip.creditLine).toBeNull();
+    await changeSlip(test.house, again, { cardLabel: 'C-777' }, 'test');
+    expect((await intakeCredit(test.house, again)).slip.creditLine).toBe('The boat');
   });
 });
 

@@ -2,7 +2,7 @@ import type { CreditAnswer, CreditChange, IntakeCredit, LocationView, ShownAnswe
 import { nearest } from '@tally/core/location';
 import { quoted } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../db/database.js';
-import { followItems, following, houseList, mustExist, nameOf, picturedCalled, wordsCalled } from '../people/index.js';
+import { followItems, following, houseList, mustExist, nameOf, namesFor, picturedCalled, wordsCalled } from '../people/index.js';
 import { refreshTotals, setDescription, setItemContributor, touchChosen } from '../seeing/index.js';
 import { type House, keepUnshown, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
 import {
@@ -12,7 +12,6 @@ import {
   changePictured,
   creditBefore,
   houseSays,
-  namesFor,
   positionsOf,
   setItemCredit,
   shownWhere,

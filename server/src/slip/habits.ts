@@ -28,7 +28,7 @@ async function habits(db: Db): Promise<Habit[]> {
   return kept
     .filter(({ retired }) => !retired)
     .map(({ id, name, belongs, of, answers }) => ({
-      ...{ id, name, belongs, answers: answers },
+      ...{ id, name, belongs, answers },
       of: belongs === 'house' ? null : belongs === 'reader' ? of : Number(of),
     }));
 }
@@ -66,7 +66,8 @@ export async function answerByHabit(
     assignmentId: intake.assignment?.id ?? null,
     wordIds: slip.words.map(({ id }) => id),
     ...{ locationId: slip.locationId, termsId: slip.termsId, creditLine: slip.creditLine, copyrightNotice: slip.copyrightNotice },
-    ...{ take: answered.take ? 'answered' : null, fileByItself: answered.fileByItself ? true : null },
+    // Those two are no words of the slip: that they were answered is all that is kept.
+    ...{ take: answered.take ? given.take?.value : null, fileByItself: answered.fileByItself ? given.fileByItself?.value : null },
   };
   const change: Partial<Record<AnswerField, unknown>> = {};
   const by: Partial<Record<AnswerField, NonNullable<AnsweredBy[AnswerField]>>> = {};

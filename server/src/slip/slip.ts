@@ -50,12 +50,12 @@ export async function changeSlip(house: House, intakeId: number, change: SlipCha
     await setSlip(tx, intakeId, change);
     await setSlipCredit(tx, intakeId, change);
     await changeSlipWords(tx, intakeId, wordIds, change.removeWordIds ?? []);
-    const said = saidIn(change);
-    // What was said brings in what goes with it: whose card it is says the words.
-    if (said.length) await answerByHabit(tx, house, intakeId, said);
     // Whoever handed in and was not known is known now.
     if (change.contributorId && intake.note?.startsWith(UNKNOWN_NOTE)) await setNote(tx, intakeId, null);
     if (change.cardLabel !== undefined) await sayLabel(tx, house, intakeId, change.cardLabel, who);
+    const said = saidIn(change);
+    // What was said brings in what goes with it: whose card it is says the words, and its label which card it is.
+    if (said.length || change.cardLabel !== undefined) await answerByHabit(tx, house, intakeId, said);
     const { card } = await happens(tx, house, intakeId, { what: 'said' });
     if (change.onInsert !== undefined) await setOnInsert(tx, card.id, change.onInsert);
     await refreshTotals(tx, intakeId);

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
-import type { Belonging } from '@tally/core/credit';
+import type { AnswerField, Belonging } from '@tally/core/credit';
 import { ButtonModule } from 'primeng/button';
 import { CheckboxModule } from 'primeng/checkbox';
 import { InputTextModule } from 'primeng/inputtext';
@@ -92,9 +92,8 @@ export class HabitForm {
       ...(intake?.assignment
         ? [{ belongs: 'assignment', of: String(intake.assignment.id), words: intake.assignment.title }]
         : []),
-      ...(intake
-        ? [{ belongs: 'card', of: String(intake.card.id), words: `card ${intake.card.label ?? intake.card.volume}` }]
-        : []),
+      // A card without a label is not known again.
+      ...(intake?.card.label ? [{ belongs: 'card', of: String(intake.card.id), words: `card ${intake.card.label}` }] : []),
       ...(intake?.reader?.reader
         ? [{ belongs: 'reader', of: intake.reader.reader, words: `reader ${intake.reader.reader}` }]
         : []),
@@ -110,19 +109,24 @@ export class HabitForm {
   );
   protected readonly proposed = computed(() => this.known()?.name ?? `As ${this.of().words}`);
 
+  /** What the slip says, without what another habit answers: that one goes on answering it. */
   private readonly answers = computed(() => {
-    const [intake, slip] = [this.store.intake(), this.store.credit()?.slip];
+    const [intake, context] = [this.store.intake(), this.store.credit()];
+    const slip = context?.slip;
     const belongs = this.of().belongs;
+    const own = (field: AnswerField) => [undefined, this.known()?.id].includes(context?.answeredBy[field]?.id);
     return {
-      ...(intake?.contributor && belongs !== 'contributor' && belongs !== 'house'
+      ...(intake?.contributor && !['contributor', 'house'].includes(belongs) && own('contributorId')
         ? { contributorId: intake.contributor.id }
         : {}),
-      ...(intake?.assignment && belongs !== 'assignment' && belongs !== 'house' ? { assignmentId: intake.assignment.id } : {}),
-      ...(slip?.words.length ? { wordIds: slip.words.map(({ id }) => id) } : {}),
-      ...(slip?.locationId ? { locationId: slip.locationId } : {}),
-      ...(slip?.termsId ? { termsId: slip.termsId } : {}),
-      ...(slip?.creditLine ? { creditLine: slip.creditLine } : {}),
-      ...(slip?.copyrightNotice ? { copyrightNotice: slip.copyrightNotice } : {}),
+      ...(intake?.assignment && !['assignment', 'house'].includes(belongs) && own('assignmentId')
+        ? { assignmentId: intake.assignment.id }
+        : {}),
+      ...(slip?.words.length && own('wordIds') ? { wordIds: slip.words.map(({ id }) => id) } : {}),
+      ...(slip?.locationId && own('locationId') ? { locationId: slip.locationId } : {}),
+      ...(slip?.termsId && own('termsId') ? { termsId: slip.termsId } : {}),
+      ...(slip?.creditLine && own('creditLine') ? { creditLine: slip.creditLine } : {}),
+      ...(slip?.copyrightNotice && own('copyrightNotice') ? { copyrightNotice: slip.copyrightNotice } : {}),
     };
   });
 

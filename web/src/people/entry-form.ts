@@ -126,7 +126,7 @@ export class EntryForm implements OnInit {
           .correct(this.list(), entry.id, { ...said, revision: entry.revision })
           .pipe(
             map(({ items, following }) =>
-              items ? `Saved: ${items} items say so now; ${following} records beside the files follow.` : 'Saved.',
+              items ? `Saved. It is said of ${items} items; ${following} records beside the files follow.` : 'Saved.',
             ),
           )
       : this.service.add(this.list(), said).pipe(map(() => 'Added.'));

@@ -173,6 +173,10 @@ import { type Entry, LIST_KINDS } from './list-fields';
       overflow-y: auto;
     }
     .shown li {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 2px 12px;
+      align-items: baseline;
       padding: 6px 0;
       border-bottom: 1px solid var(--line);
       overflow-wrap: anywhere;

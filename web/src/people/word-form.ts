@@ -166,7 +166,9 @@ export class WordForm implements OnInit {
     const word = this.word();
     const said = this.said();
     const asked = word
-      ? this.service.correctWord(word.id, said).pipe(map(({ items }) => (items ? `Saved: ${items} items say so now.` : 'Saved.')))
+      ? this.service
+          .correctWord(word.id, said)
+          .pipe(map(({ items }) => (items ? `Saved. It is said of ${items} items.` : 'Saved.')))
       : this.service.addWord(said).pipe(map(() => `${said.labels[0]?.text} is in the list.`));
     asked.subscribe({
       next: (words) => this.saved.emit(words),

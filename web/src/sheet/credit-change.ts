@@ -16,9 +16,7 @@ const LINES = ['creditLine', 'copyrightNotice', 'termsId', 'locationId'] as cons
  * that is new has no number yet.
  */
 export function credited(credit: ItemCreditView, change: CreditSaid): ItemCreditView {
-  const lines = Object.fromEntries(
-    LINES.filter((line) => change[line] !== undefined).map((line) => [line, change[line] === '' ? null : change[line]]),
-  );
+  const lines = Object.fromEntries(LINES.filter((line) => change[line] !== undefined).map((line) => [line, change[line]]));
   const removed = new Set(change.removeWordIds);
   const added = (change.addWords ?? []).filter(
     (text) => !credit.words.some((word) => word.has && foldText(word.text) === foldText(text)),

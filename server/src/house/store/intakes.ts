@@ -257,10 +257,6 @@ export interface SlipCredit {
 
 export async function setSlipCredit(db: Db, intakeId: number, change: SlipCredit): Promise<void> {
   const { creditLine, copyrightNotice, termsId, locationId } = change;
-  const said = {
-    creditLine: creditLine === '' ? null : creditLine,
-    copyrightNotice: copyrightNotice === '' ? null : copyrightNotice,
-  };
-  const named = Object.entries({ ...said, termsId, locationId }).filter(([, value]) => value !== undefined);
+  const named = Object.entries({ creditLine, copyrightNotice, termsId, locationId }).filter(([, value]) => value !== undefined);
   if (named.length) await db.getRepository(Intake).update(intakeId, Object.fromEntries(named));
 }

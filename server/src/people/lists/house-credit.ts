@@ -1,9 +1,9 @@
 import type { HouseCreditChange, HouseCreditView } from '@tally/contract';
-import { changesInWords } from '@tally/core/logbook';
 import type { z } from 'zod';
 import { type Db, inTransaction } from '../../db/database.js';
 import { type House, record, tell } from '../../house/index.js';
 import { readHouseCredit, writeHouseCredit } from '../store/house-credit.js';
+import { changesOf } from './changes.js';
 import { mustBeSeen } from './lists.js';
 
 export const houseCredit = (db: Db): Promise<HouseCreditView> => readHouseCredit(db);
@@ -23,7 +23,7 @@ export async function changeHouseCredit(
       termsId: 'terms',
       kinds: 'kinds of contributors',
     };
-    const changes = changesInWords(before, change, words);
+    const changes = await changesOf(tx, before, change, words);
     if (!changes.length) return;
     await writeHouseCredit(tx, change, before.revision + 1);
     const text = `The house: ${changes.join('; ')}.`;

@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import { openHouse, type TestHouse } from '../../testing/house.js';
 import { completions, everyWord, usedNow, wordPage } from '../store/words.js';
 import { addAgreement, changeAgreement, keepScan, readScan } from '../agreements.js';
+import { changeAssignment, changeContributor } from '../correcting.js';
 import { changeHouseCredit, houseCredit } from './house-credit.js';
 import { addToList, correctInList, houseList, mergeInList } from './lists.js';
 import { addWord, correctWord, mergeWords, retire } from './words.js';
@@ -120,6 +121,18 @@ describe('lists of the house', () => {
     expect((await houseCredit(test.house.db)).termsId).toBe(a);
     expect(await houseList(test.house.db, 'habits')).toMatchObject([{ name: 'H', answers: { termsId: a } }]);
     await expect(mergeInList(test.house, 'terms', a, a, 'test')).rejects.toThrow(/one already/);
+  });
+});
+
+describe('the log', () => {
+  it('names terms and locations, and says of retiring that nothing else changed', async () => {
+    const at = await addToList(test.house, 'locations', { name: 'Quay' }, 'test');
+    const terms = (await houseList(test.house.db, 'terms'))[0] as { id: number; name: string };
+    await changeContributor(test.house, test.slip.contributorId, { termsId: terms.id }, 'Wren');
+    await changeAssignment(test.house, test.slip.assignmentId, { locationId: at }, 'Wren');
+    expect((await logged('contributor')).at(-1)).toBe(`Ines Barrow (IB) terms from nothing to “${terms.name}”.`);
+    expect((await logged('assignment')).at(-1)).toContain('location from nothing to “Quay”');
+    expect((await correctInList(test.house, 'locations', at, { retired: true }, 'Wren')).items).toBe(0);
   });
 });
 

@@ -1,8 +1,8 @@
 import { HabitView, type HouseListName, LocationView, PicturedView, TermsView, type CorrectionAnswer } from '@tally/contract';
 import type { Belonging } from '@tally/core/credit';
-import { changesInWords } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../../db/database.js';
 import { type House, record, Refusal, tell } from '../../house/index.js';
+import { changesOf } from './changes.js';
 import { followItems, refreshUnshown } from '../following.js';
 import { following } from '../store/following.js';
 import {
@@ -99,14 +99,16 @@ export async function correctInList(
     await mustStand(tx, said);
     const at = house.clock();
     const retiredAt = retired === undefined ? {} : { retiredAt: retired ? (before.retiredAt ?? at) : null };
+    const corrected = await changesOf(tx, before, said, FIELD_WORDS);
     const changes = [
-      ...changesInWords(before, said, FIELD_WORDS),
+      ...corrected,
       ...(retired === true && !before.retiredAt ? ['retired'] : []),
       ...(retired === false && before.retiredAt ? ['put back'] : []),
     ];
     if (!changes.length) return { id, items: 0, following: 0 };
     await updateEntry(tx, list, id, { ...said, ...retiredAt, revision: before.revision + 1 });
-    const items = await followItems(tx, itemsOfEntry(list), [id], list === 'pictured');
+    // Who is retired is offered no more; what was said stays as it is.
+    const items = corrected.length ? await followItems(tx, itemsOfEntry(list), [id], list === 'pictured') : 0;
     if (list === 'pictured') await refreshUnshown(tx, itemsOfEntry(list), [id]);
     const text = `${NOUNS[list]} ${before.name}: ${changes.join('; ')}${items ? ` (${items} items)` : ''}.`;
     await record(tx, { at, kind: list, intakeId: null, who, text, data: { id, before: plain(before), said } });

@@ -115,7 +115,6 @@ async function peopleSheet(house: House, who: string): Promise<SheetOf<z.infer<t
       // A name in parts is a name.
       if (said['name'] === undefined || said['name'] === '')
         said['name'] = [said['given'], said['family']].filter(Boolean).join(' ');
-      for (const line of ['creditLine', 'copyrightNotice']) if (said[line] === '') said[line] = null;
       const parsed = NewContributor.safeParse(said);
       return parsed.success ? parsed.data : faultsOf(parsed.error, PERSON);
     },

@@ -20,15 +20,19 @@ const ROWS: Readonly<Record<HouseListName, EntityTarget<Entry>>> = {
   habits: HabitRow,
 };
 
-/** Items that an entry is said of, one by one or by their slip, assignment, contributor or house. */
+/** Items of an assignment or a contributor that says something, where the item is theirs. */
+const ofSpeaker = (table: 'assignment' | 'contributor', says: string) =>
+  `select i.id from ${table} a join intake_part p on p.${table}_id = a.id join intake n on n.id = p.intake_id
+     join item i on i.intake_id = n.id and coalesce(i.${table}_id, n.${table}_id) = a.id where a.${says} = $1`;
+
+/** Items that an entry is said of, one by one or by their slip, assignment or contributor. */
 const ITEMS_OF: Readonly<Record<HouseListName, string>> = {
   terms: `select c.item_id from item_credit c where c.terms_id = $1
     union select i.id from item i join intake n on n.id = i.intake_id where n.terms_id = $1
-    union select i.id from intake_part p join assignment a on a.id = p.assignment_id join item i on i.intake_id = p.intake_id where a.terms_id = $1
-    union select i.id from intake_part p join contributor c on c.id = p.contributor_id join item i on i.intake_id = p.intake_id where c.terms_id = $1`,
+    union ${ofSpeaker('assignment', 'terms_id')} union ${ofSpeaker('contributor', 'terms_id')}`,
   locations: `select c.item_id from item_credit c where c.location_id = $1
     union select i.id from item i join intake n on n.id = i.intake_id where n.location_id = $1
-    union select i.id from intake_part p join assignment a on a.id = p.assignment_id join item i on i.intake_id = p.intake_id where a.location_id = $1`,
+    union ${ofSpeaker('assignment', 'location_id')}`,
   pictured: `select p.item_id from item_pictured p where p.pictured_id = $1`,
   habits: `select null::int as item_id where $1 < 0`,
 };
@@ -132,4 +136,17 @@ export async function missingOf(
     ],
   );
   return row.missing;
+}
+
+/** Names of what a change speaks of, for the log. */
+export async function namesFor(
+  db: Db,
+  termsId: number | null | undefined,
+  locationId: number | null | undefined,
+): Promise<{ terms: string | null; location: string | null }> {
+  const [row] = await db.query<[{ terms: string | null; location: string | null }]>(
+    'select (select t.name from terms t where t.id = $1) as terms, (select l.name from location l where l.id = $2) as location',
+    [termsId ?? null, locationId ?? null],
+  );
+  return row;
 }

@@ -8,10 +8,7 @@ type Said = IntakeCredit['slip'];
 type Lines = Pick<CreditChange, 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId'>;
 
 const pairs = ({ creditLine, copyrightNotice, termsId, locationId }: Lines): unknown[] =>
-  [creditLine, copyrightNotice, termsId, locationId].flatMap((value) => [
-    value !== undefined,
-    value === '' ? null : (value ?? null),
-  ]);
+  [creditLine, copyrightNotice, termsId, locationId].flatMap((value) => [value !== undefined, value ?? null]);
 
 /** What a slip says of credit itself, and which habit said it. */
 export async function slipCredit(db: Db, intakeId: number): Promise<(Said & { answeredBy: AnsweredBy }) | null> {
@@ -189,19 +186,6 @@ export async function shownWhere(
      where s.pictured_id = $1 order by i.id desc limit $2`,
     [picturedId, limit],
   );
-}
-
-/** Names of what a change speaks of, for the log. */
-export async function namesFor(
-  db: Db,
-  termsId: number | null | undefined,
-  locationId: number | null | undefined,
-): Promise<{ terms: string | null; location: string | null }> {
-  const [row] = await db.query<[{ terms: string | null; location: string | null }]>(
-    'select (select t.name from terms t where t.id = $1) as terms, (select l.name from location l where l.id = $2) as location',
-    [termsId ?? null, locationId ?? null],
-  );
-  return row;
 }
 
 export const wordsOfIds = (db: Db, ids: readonly number[]): Promise<WordHad[]> =>
