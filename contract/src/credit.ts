@@ -129,6 +129,13 @@ export const PicturedView = z.object({ ...kept, ...picturedFields, items: Whole 
 export type PicturedView = z.infer<typeof PicturedView>;
 export const HabitView = z.object({ ...kept, ...habitFields, ofName: z.string() });
 export type HabitView = z.infer<typeof HabitView>;
+/** What each list of the house holds. */
+export interface HouseLists {
+  readonly terms: TermsView;
+  readonly locations: LocationView;
+  readonly pictured: PicturedView;
+  readonly habits: HabitView;
+}
 
 export const MergeRequest = z.strictObject({ into: Id });
 /** What came of a correction: how many items it is about, and whether the files' records follow. */

@@ -36,3 +36,9 @@ export function consentOfAll(people: readonly Pictured[], today: string): Consen
   const words = standings.filter(({ consent }) => consent === worst).map((one) => one.words);
   return { consent: worst, words: words.join('; ') };
 }
+
+/** Who of these must not be shown, in words; null: nobody. A no needs no day: it stays one. */
+export function notToBeShown(people: readonly Pick<Pictured, 'name' | 'consent'>[]): string | null {
+  const names = people.filter(({ consent }) => consent === 'no').map(({ name }) => name);
+  return names.length ? `${names.join(' and ')} must not be shown` : null;
+}

@@ -5,7 +5,7 @@
  * Standard: the fields map one to one to the IPTC Photo Metadata Standard (creator, credit line, copyright notice, rights
  * usage terms, web statement of rights, keywords, location created, person shown).
  */
-export { CONSENTS, consentOf, consentOfAll, type Consent, type ConsentStanding, type Pictured } from './consent.js';
+export { CONSENTS, consentOf, consentOfAll, notToBeShown, type Consent, type ConsentStanding, type Pictured } from './consent.js';
 export { CREDIT_FIELDS, faultOfCreditLine, fillCreditLine, type CreditFacts } from './credit-fields.js';
 export { embeddedInWords, isEmpty, NOTHING_EMBEDDED, type Embedded } from './embedded.js';
 export {
@@ -19,5 +19,6 @@ export {
   type Habit,
   type SlipNow,
 } from './habit.js';
+export { creditInContext, type CreditContext, type ItemCredit, type ItemSays, type SaidWord, type Speaker } from './of-item.js';
 export { creditOf, LEVELS, NOTHING_SAID, type CreditOf, type CreditSaid, type Level } from './said.js';
 export { LICENCES, licenceAt, STANCES, termsStanding, type Stance, type Terms, type TermsStanding } from './terms.js';

@@ -30,7 +30,7 @@ export const SETS: Readonly<Record<string, Setting>> = {
   },
   pictured: async (house, value) => {
     const { add, remove } = signed(value);
-    const people = (await houseList(house.db, 'pictured')) as { id: number; name: string }[];
+    const people = await houseList(house.db, 'pictured');
     const removePicturedIds = remove.map((name) => {
       const person = people.find((one) => one.name.toLowerCase() === name.toLowerCase());
       if (!person) throw new WrongUse(`Nobody called ${name} is in the list of pictured people.`);

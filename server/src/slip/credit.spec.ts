@@ -147,12 +147,7 @@ describe('people who are shown', () => {
     const [item] = await itemViews(test.house, id);
     await changeCredit(test.house, { itemIds: [item!.id], addPictured: ['Oriel Vance'] }, 'test');
     expect((await theIntake(test.house, id)).unshown).toBe(0);
-    const people = (await houseList(test.house.db, 'pictured')) as {
-      id: number;
-      name: string;
-      revision: number;
-      consent: string;
-    }[];
+    const people = await houseList(test.house.db, 'pictured');
     const person = people.find(({ name }) => name === 'Oriel Vance')!;
     expect(person.consent).toBe('ask');
     const answer = await correctInList(test.house, 'pictured', person.id, { consent: 'no' }, 'Wren');
@@ -172,7 +167,7 @@ describe('people who are shown', () => {
 describe('habits', () => {
   it('fill the slip of whoever hands in, say so, and give way to what a person says', async () => {
     const priya = await makeContributor(test.house, { name: 'Priya Lind', code: 'PL' }, 'test');
-    const reach = ((await houseList(test.house.db, 'locations')) as { id: number }[])[0]!.id;
+    const reach = (await houseList(test.house.db, 'locations'))[0]!.id;
     await addToList(
       test.house,
       'habits',

@@ -1,5 +1,5 @@
-import type { CreditAnswer, CreditChange, IntakeCredit, LocationView, ShownAnswer, TermsView } from '@tally/contract';
-import { nearest } from '@tally/core/location';
+import type { CreditAnswer, CreditChange, IntakeCredit, ShownAnswer } from '@tally/contract';
+import { nearKnown } from '@tally/core/location';
 import { quoted } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../db/database.js';
 import { followItems, following, houseList, mustExist, nameOf, namesFor, picturedCalled, wordsCalled } from '../people/index.js';
@@ -27,35 +27,18 @@ export async function intakeCredit(house: House, intakeId: number): Promise<Inta
   const said = await slipCredit(db, intakeId);
   if (!said) throw new Refusal('not found', 'There is no such intake.');
   const { answeredBy, ...slip } = said;
-  const locations = (await houseList(db, 'locations')) as LocationView[];
+  const locations = await houseList(db, 'locations');
+  const near = nearKnown(locations, await positionsOf(db, intakeId));
   return {
     slip,
     answeredBy,
     house: { name: house.settings.house, ...(await houseSays(db)), locationId: null, words: [] },
     ...(await speakersOf(db, intakeId)),
-    terms: (await houseList(db, 'terms')) as TermsView[],
+    terms: await houseList(db, 'terms'),
     locations,
-    near: nearLocations(locations, await positionsOf(db, intakeId)),
+    near: near.map(({ locationId, taken, metres }) => ({ locationId, items: taken.length, metres })),
     following: await following(db, intakeId),
   };
-}
-
-/** Known locations nearest to positions, the one with the most items first. */
-export function nearLocations(
-  locations: readonly LocationView[],
-  positions: readonly { lat: number; lon: number }[],
-): IntakeCredit['near'] {
-  const known = locations.flatMap(({ id, lat, lon, reachM, retired }) =>
-    lat === null || lon === null || retired ? [] : [{ id, reachM, position: { lat, lon } }],
-  );
-  const near = new Map<number, { items: number; metres: number }>();
-  for (const at of positions) {
-    const found = nearest(known, at);
-    if (!found) continue;
-    const { items, metres } = near.get(found.location.id) ?? { items: 0, metres: 0 };
-    near.set(found.location.id, { items: items + 1, metres: Math.max(metres, found.metres) });
-  }
-  return [...near].map(([locationId, found]) => ({ locationId, ...found })).sort((a, b) => b.items - a.items);
 }
 
 /**
@@ -154,7 +137,7 @@ const MOST_SHOWN = 1000;
 /** Where a person is shown and where its copies went: what whoever withdraws consent asks. */
 export async function whereShown(house: House, picturedId: number): Promise<ShownAnswer> {
   const shown = await shownWhere(house.db, picturedId, MOST_SHOWN);
-  const people = (await houseList(house.db, 'pictured')) as { id: number; items: number }[];
+  const people = await houseList(house.db, 'pictured');
   const person = people.find(({ id }) => id === picturedId);
   if (!person) throw new Refusal('not found', 'There is no such person in the list.');
   return { items: person.items, shown };

@@ -29,7 +29,7 @@ const FIELD_OF: Readonly<Record<string, keyof z.infer<typeof HabitAnswers>>> = {
 };
 
 export async function habitCalled(house: House, name: string): Promise<HabitView> {
-  const all = z.array(HabitView).parse(await houseList(house.db, 'habits'));
+  const all = await houseList(house.db, 'habits');
   const found = all.find((habit) => habit.name.toLowerCase() === name.toLowerCase());
   if (!found) throw new WrongUse(`There is no habit called ${name}.`);
   return found;
@@ -37,7 +37,7 @@ export async function habitCalled(house: House, name: string): Promise<HabitView
 
 /** `tally habit list` */
 export async function habitList(house: House, { json }: { json?: boolean }): Promise<number> {
-  const all = z.array(HabitView).parse(await houseList(house.db, 'habits'));
+  const all = await houseList(house.db, 'habits');
   if (json) all.forEach(jsonLine);
   else
     table(

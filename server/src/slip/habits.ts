@@ -1,6 +1,5 @@
 import { type AnswerField, answersFor, type AnswersGiven, type Habit } from '@tally/core/credit';
 import { dirname } from 'node:path';
-import type { HabitView } from '@tally/contract';
 import type { AnsweredBy } from '../db/entities/intake.js';
 import type { Db } from '../db/database.js';
 import { itemsOf, setTaken } from '../seeing/index.js';
@@ -24,7 +23,7 @@ const FIELDS: readonly AnswerField[] = [
 ];
 
 async function habits(db: Db): Promise<Habit[]> {
-  const kept = (await houseList(db, 'habits')) as HabitView[];
+  const kept = await houseList(db, 'habits');
   return kept
     .filter(({ retired }) => !retired)
     .map(({ id, name, belongs, of, answers }) => ({

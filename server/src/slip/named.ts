@@ -1,11 +1,10 @@
-import type { LocationView, TermsView } from '@tally/contract';
 import { WrongUse } from '../cli/output.js';
 import type { House } from '../house/index.js';
 import { houseList } from '../people/index.js';
 
 /** @throws WrongUse when there are no such terms. */
 export async function termsCalled(house: House, name: string): Promise<number> {
-  const all = (await houseList(house.db, 'terms')) as TermsView[];
+  const all = await houseList(house.db, 'terms');
   const found = all.find((terms) => terms.name.toLowerCase() === name.toLowerCase());
   if (!found)
     throw new WrongUse(`There are no terms called ${name}: there are ${all.map((terms) => terms.name).join(', ') || 'none'}.`);
@@ -14,7 +13,7 @@ export async function termsCalled(house: House, name: string): Promise<number> {
 
 /** @throws WrongUse when there is no such location. */
 export async function locationCalled(house: House, name: string): Promise<number> {
-  const all = (await houseList(house.db, 'locations')) as LocationView[];
+  const all = await houseList(house.db, 'locations');
   const found = all.find((location) => location.name.toLowerCase() === name.toLowerCase());
   if (!found) throw new WrongUse(`There is no location called ${name}.`);
   return found.id;

@@ -1,6 +1,6 @@
-import type { LocationView, TrackAnswer } from '@tally/contract';
+import type { TrackAnswer } from '@tally/contract';
 import { zoneOffsetMinutes } from '@tally/core/capture';
-import { nearest, positionAt, readGpx } from '@tally/core/location';
+import { nearKnown, positionAt, readGpx } from '@tally/core/location';
 import { inTransaction } from '../db/database.js';
 import { itemsOf } from '../seeing/index.js';
 import { houseList } from '../people/index.js';
@@ -20,17 +20,7 @@ export async function matchTrack(house: House, intakeId: number, gpx: string, wh
     const at = positionAt(track, instantOf(captured.local, captured.offsetMinutes, house.settings.zone));
     return at ? [{ id, ...at }] : [];
   });
-  const locations = (await houseList(house.db, 'locations')) as LocationView[];
-  const known = locations.flatMap(({ id, lat, lon, reachM, retired }) =>
-    lat === null || lon === null || retired ? [] : [{ id, reachM, position: { lat, lon } }],
-  );
-  const found = new Map<number, { itemIds: number[]; metres: number }>();
-  for (const { id, ...at } of positions) {
-    const near = nearest(known, at);
-    if (!near) continue;
-    const { itemIds, metres } = found.get(near.location.id) ?? { itemIds: [], metres: 0 };
-    found.set(near.location.id, { itemIds: [...itemIds, id], metres: Math.max(metres, near.metres) });
-  }
+  const near = nearKnown(await houseList(house.db, 'locations'), positions);
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
     await setPositions(tx, positions);
@@ -42,7 +32,7 @@ export async function matchTrack(house: House, intakeId: number, gpx: string, wh
     points: track.length,
     matched: positions.length,
     items: items.length,
-    near: [...found].map(([locationId, one]) => ({ locationId, ...one })).sort((a, b) => b.itemIds.length - a.itemIds.length),
+    near: near.map(({ locationId, taken, metres }) => ({ locationId, itemIds: taken.map(({ id }) => id), metres })),
   };
 }
 

@@ -10,6 +10,7 @@ import type {
   HabitView,
   HouseCreditView,
   HouseListName,
+  HouseLists,
   ImportAnswer,
   ImportName,
   IntakeCredit,
@@ -23,14 +24,6 @@ import type {
 } from '@tally/contract';
 import { shareReplay, switchMap, type Observable } from 'rxjs';
 import { LiveService } from './live.service';
-
-/** What each list of the house holds. */
-export interface HouseLists {
-  readonly terms: TermsView;
-  readonly locations: LocationView;
-  readonly pictured: PicturedView;
-  readonly habits: HabitView;
-}
 
 /** Whose things are and what may be done with them: lists of the house, words, credit of slips and items. */
 @Injectable({ providedIn: 'root' })

@@ -3,6 +3,7 @@ import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import type { EventView, IntakeCredit, KeptReceipt, IntakeSummary, ItemView } from '@tally/contract';
 import { KINDS } from '@tally/core/card';
+import { notToBeShown } from '@tally/core/credit';
 import { type ItemStanding, standingInWords, standingOfItem } from '@tally/core/life';
 import { partNames } from '@tally/core/logbook';
 import { ButtonModule } from 'primeng/button';
@@ -438,8 +439,7 @@ export class RecordPage {
   }
 
   protected never({ credit }: ItemView): string | null {
-    const names = credit?.pictured.filter(({ consent }) => consent === 'no').map(({ name }) => name) ?? [];
-    return names.length ? `${names.join(' and ')} must not be shown` : null;
+    return notToBeShown(credit?.pictured ?? []);
   }
 
   private card(): Pick<IntakeSummary, 'tray'> {

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { doubtInWords } from '@tally/core/capture';
 import { partsInWords } from '@tally/core/card';
+import { notToBeShown } from '@tally/core/credit';
 import { type ItemStanding, standingInWords, standingOfItem } from '@tally/core/life';
 import { formatDuration } from '@tally/core/logbook';
 import { sharpnessBar } from '@tally/core/looks';
@@ -272,13 +273,7 @@ export class SheetTile {
   });
 
   /** Who in it must not be shown: marked across, so that nobody takes it for a picture like others. */
-  protected readonly never = computed(() => {
-    const names =
-      this.tile()
-        .lead.credit?.pictured.filter(({ consent }) => consent === 'no')
-        .map(({ name }) => name) ?? [];
-    return names.length ? `${names.join(' and ')} must not be shown` : null;
-  });
+  protected readonly never = computed(() => notToBeShown(this.tile().lead.credit?.pictured ?? []));
 
   /** What it is made of, where it is more than one file. */
   private readonly parts = computed(() => {

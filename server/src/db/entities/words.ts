@@ -4,6 +4,7 @@ import { Assignment } from './people.js';
 
 /** A word of the house: in its list, or free until somebody takes it into the list. */
 @Entity('word')
+@Index('word_folded', ['folded', 'id'])
 export class WordRow {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;

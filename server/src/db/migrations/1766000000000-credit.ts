@@ -51,6 +51,7 @@ const STATEMENTS = [
   `CREATE INDEX "item_pictured_who" ON "item_pictured"  ("pictured_id") `,
   `CREATE TABLE "word" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "listed" boolean NOT NULL DEFAULT false, "folded" text COLLATE "C" NOT NULL DEFAULT '', "iri" text, "note" text NOT NULL DEFAULT '', "used_at" TIMESTAMP WITH TIME ZONE, "retired_at" TIMESTAMP WITH TIME ZONE, "revision" integer NOT NULL DEFAULT '1', CONSTRAINT "PK_ad026d65e30f80b7056ca31f666" PRIMARY KEY ("id"))`,
   `CREATE UNIQUE INDEX "word_iri" ON "word"  ("iri") `,
+  `CREATE INDEX "word_folded" ON "word" ("folded", "id") `,
   `CREATE TABLE "word_label" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "word_id" integer NOT NULL, "language" text NOT NULL DEFAULT '', "text" text NOT NULL, "folded" text COLLATE "C" NOT NULL, "preferred" boolean NOT NULL, CONSTRAINT "PK_536020cbb58c5d244947a375a2b" PRIMARY KEY ("id"))`,
   `CREATE INDEX "word_label_folded" ON "word_label"  ("folded") `,
   `CREATE UNIQUE INDEX "word_label_once" ON "word_label"  ("word_id", "language", "text") `,

@@ -123,7 +123,7 @@ async function idOf(house: House, name: ImportName, said: string): Promise<numbe
     people: async () => (await contributorByCode(house.db, said))?.id,
     assignments: async () => (await assignmentBySlug(house.db, said))?.id,
     words: async () => (await wordsNamed(house.db, [said])).get(foldText(said)),
-    locations: async () => locationCalled((await houseList(house.db, 'locations')) as LocationView[], said),
+    locations: async () => locationCalled(await houseList(house.db, 'locations'), said),
   }[name]();
   if (found === undefined) throw new WrongUse(`There is no ${ABOUT[name].known} ${said}.`);
   return found;

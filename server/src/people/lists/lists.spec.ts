@@ -127,7 +127,7 @@ describe('lists of the house', () => {
 describe('the log', () => {
   it('names terms and locations, and says of retiring that nothing else changed', async () => {
     const at = await addToList(test.house, 'locations', { name: 'Quay' }, 'test');
-    const terms = (await houseList(test.house.db, 'terms'))[0] as { id: number; name: string };
+    const terms = (await houseList(test.house.db, 'terms'))[0]!;
     await changeContributor(test.house, test.slip.contributorId, { termsId: terms.id }, 'Wren');
     await changeAssignment(test.house, test.slip.assignmentId, { locationId: at }, 'Wren');
     expect((await logged('contributor')).at(-1)).toBe(`Ines Barrow (IB) terms from nothing to “${terms.name}”.`);

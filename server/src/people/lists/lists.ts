@@ -1,4 +1,12 @@
-import { HabitView, type HouseListName, LocationView, PicturedView, TermsView, type CorrectionAnswer } from '@tally/contract';
+import {
+  type CorrectionAnswer,
+  HabitView,
+  type HouseListName,
+  type HouseLists,
+  LocationView,
+  PicturedView,
+  TermsView,
+} from '@tally/contract';
 import type { Belonging } from '@tally/core/credit';
 import { type Db, inTransaction } from '../../db/database.js';
 import { type House, record, Refusal, tell } from '../../house/index.js';
@@ -40,26 +48,26 @@ type Said = Readonly<Record<string, unknown>> & {
 
 const plain = ({ retiredAt, ...entry }: Entry) => ({ ...entry, retired: retiredAt !== null });
 
+type Views = { readonly [L in HouseListName]: (rows: readonly ReturnType<typeof plain>[], db: Db) => Promise<HouseLists[L][]> };
+const VIEWS: Views = {
+  terms: (rows) => Promise.resolve(rows.map((row) => TermsView.parse(row))),
+  locations: (rows) => Promise.resolve(rows.map((row) => LocationView.parse(row))),
+  pictured: async (rows, db) => {
+    const shown = await shownCounts(db);
+    return rows.map((row) => PicturedView.parse({ ...row, items: shown.get(row.id) ?? 0 }));
+  },
+  habits: async (rows, db) => {
+    const names = await namesOfBelongings(db);
+    return rows.map((row) => {
+      const habit = HabitView.parse({ ...row, ofName: '' });
+      return { ...habit, ofName: names.get(`${habit.belongs} ${habit.of}`) ?? habit.of };
+    });
+  },
+};
+
 /** A list of the house, whole: such lists are short beside what is filed. */
-export async function houseList(db: Db, list: HouseListName): Promise<object[]> {
-  const rows = (await entries(db, list)).map(plain);
-  switch (list) {
-    case 'terms':
-      return rows.map((row) => TermsView.parse(row));
-    case 'locations':
-      return rows.map((row) => LocationView.parse(row));
-    case 'pictured': {
-      const shown = await shownCounts(db);
-      return rows.map((row) => PicturedView.parse({ ...row, items: shown.get(row.id) ?? 0 }));
-    }
-    case 'habits': {
-      const names = await namesOfBelongings(db);
-      return rows.map((row) => {
-        const { belongs, of } = row as unknown as { belongs: string; of: string };
-        return HabitView.parse({ ...row, ofName: names.get(`${belongs} ${of}`) ?? of });
-      });
-    }
-  }
+export async function houseList<L extends HouseListName>(db: Db, list: L): Promise<HouseLists[L][]> {
+  return VIEWS[list]((await entries(db, list)).map(plain), db);
 }
 
 export async function addToList(house: House, list: HouseListName, said: Said, who: string): Promise<number> {

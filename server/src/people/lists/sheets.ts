@@ -163,7 +163,7 @@ const LOCATION: Readonly<Record<string, string>> = {
 };
 
 async function locationSheet(house: House, who: string): Promise<SheetOf<z.infer<typeof NewLocation>>> {
-  const locations = (await houseList(house.db, 'locations')) as LocationView[];
+  const locations = await houseList(house.db, 'locations');
   const cell = (value: string | number | null) => (value === null ? '' : String(value));
   return {
     key: 'name',

@@ -1,4 +1,4 @@
-import { type ImportAnswer, WordSaid } from '@tally/contract';
+import { type ImportAnswer, WordSaid, type WordView } from '@tally/contract';
 import { foldText, type SkosWord, triplesToWords, type Triple, wordsToTriples, wordText } from '@tally/core/words';
 import { DataFactory, Parser, Writer, type Quad_Object } from 'n3';
 import { type Db, inTransaction } from '../../db/database.js';
@@ -158,15 +158,18 @@ export async function importSkos(house: House, text: string, apply: boolean, who
   return inTransaction(house.db, async (tx) => {
     const known = await knownWords(tx, words);
     const lines: ImportAnswer['lines'] = [];
+    const same = new Set<string>();
     for (const { word, parsed } of said) {
       const id = known.get(word.iri);
       const before = id === undefined ? null : await wordById(tx, id);
-      const isSame = before !== null && parsed.success && isAsSaid(before, parsed.data);
+      const broader = word.broader.map((iri) => known.get(iri));
+      const isSame = before !== null && parsed.success && isAsSaid(before, { ...parsed.data, broader });
+      if (isSame) same.add(word.iri);
       const does = before ? (isSame ? ('nothing' as const) : ('change' as const)) : ('add' as const);
       lines.push({ line: 0, key: wordText(word) || word.iri, does, words: word.iri });
     }
     const applied = apply && wrong.length === 0;
-    if (applied) await takeIn(tx, words, known);
+    if (applied) await takeIn(tx, words, known, same);
     const count = (what: string) => lines.filter(({ does }) => does === what).length;
     if (applied) {
       const summary = `Word list taken in: ${count('add')} new, ${count('change')} corrected.`;
@@ -181,13 +184,20 @@ export async function importSkos(house: House, text: string, apply: boolean, who
   });
 }
 
-const isAsSaid = (before: WordSaid | { labels: WordSaid['labels']; note: string }, said: WordSaid): boolean => {
+/** @param said under which words it stands; undefined: one that is new. */
+const isAsSaid = (
+  before: WordView,
+  said: Pick<WordSaid, 'labels' | 'note'> & { readonly broader: readonly (number | undefined)[] },
+): boolean => {
   const keys = (labels: WordSaid['labels']) =>
     labels
       .map(({ text, language, preferred }) => `${language} ${text} ${preferred}`)
       .sort()
       .join('\n');
-  return before.note === said.note && keys(before.labels) === keys(said.labels);
+  const above = new Set(before.broader.map(({ id }) => id));
+  const stands = new Set(said.broader);
+  const isAbove = above.size === stands.size && said.broader.every((id) => id !== undefined && above.has(id));
+  return before.listed && isAbove && before.note === said.note && keys(before.labels) === keys(said.labels);
 };
 
 async function knownWords(tx: Db, words: readonly SkosWord[]): Promise<Map<string, number>> {
@@ -214,13 +224,13 @@ async function knownWords(tx: Db, words: readonly SkosWord[]): Promise<Map<strin
   return known;
 }
 
-/** First every word, then what stands under what. */
-async function takeIn(tx: Db, words: readonly SkosWord[], known: Map<string, number>): Promise<void> {
+/** First every word, then what stands under what. @param same those that are as they are said already. */
+async function takeIn(tx: Db, words: readonly SkosWord[], known: Map<string, number>, same: ReadonlySet<string>): Promise<void> {
   const said = (word: SkosWord) => ({ labels: [...word.labels], listed: true, note: word.note.slice(0, 500) });
   for (const word of words) {
     const iri = word.iri.startsWith('urn:x-tally-stick:') ? null : word.iri;
     if (!known.has(word.iri)) known.set(word.iri, await insertWord(tx, { ...said(word), broader: [], iri }));
   }
-  for (const word of words)
+  for (const word of words.filter(({ iri }) => !same.has(iri)))
     await updateWord(tx, known.get(word.iri)!, { ...said(word), broader: word.broader.map((iri) => known.get(iri)!) });
 }

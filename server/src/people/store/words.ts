@@ -27,6 +27,9 @@ export async function holdWord(db: Db, id: number): Promise<WordView | null> {
   return wordById(db, id);
 }
 
+/** The span of what begins so, in the order of bytes: nothing that begins so comes after its end. */
+const BEGINS = (typed: string) => `s.start >= ${typed} collate "C" and s.start < (${typed} || U&'\\+10FFFF') collate "C"`;
+
 /** So many are shown at once. */
 export const PAGE = 100;
 
@@ -40,12 +43,11 @@ export async function wordPage(
     ? [after.slice(0, after.lastIndexOf(' ')), Number(after.slice(after.lastIndexOf(' ') + 1))]
     : ['', 0];
   const keys = await db.query<{ id: number; folded: string }[]>(
-    `select l.word_id as id, l.folded from word_label l join word w on w.id = l.word_id
-     where l.preferred and ($3 = 'all' or w.listed = ($3 = 'listed')) and (l.folded, l.word_id) > ($1 collate "C", $2::int)
-       and l.id = (select o.id from word_label o where o.word_id = l.word_id order by not o.preferred, o.language <> '', o.id limit 1)
-       and ($4 = '' or exists (select from word_label o join word_start s on s.label_id = o.id where o.word_id = w.id and s.start like $5))
-     order by l.folded, l.word_id limit $6`,
-    [afterFolded, afterId || 0, which, begins, `${likeOf(begins)}%`, PAGE],
+    `select w.id, w.folded from word w
+     where ($3 = 'all' or w.listed = ($3 = 'listed')) and (w.folded, w.id) > ($1 collate "C", $2::int)
+       and ($4 = '' or w.id in (select s.word_id from word_start s where ${BEGINS('$4')}))
+     order by w.folded, w.id limit $5`,
+    [afterFolded, afterId || 0, which, begins, PAGE],
   );
   const words = await db.query<WordView[]>(`${VIEW} where w.id = any($1::int[])`, [keys.map(({ id }) => id)]);
   const byId = new Map(words.map((word) => [word.id, word]));
@@ -56,8 +58,6 @@ export async function wordPage(
   };
 }
 
-const likeOf = (text: string) => text.replace(/[\\%_]/g, '\\$&');
-
 /** Words any of whose names has a word that begins with what was typed, the best first: as core/words completionsOf. */
 export async function completions(db: Db, typed: string, limit: number): Promise<CompletionView[]> {
   const begins = foldText(typed);
@@ -67,14 +67,13 @@ export async function completions(db: Db, typed: string, limit: number): Promise
        order by w.used_at desc nulls last, w.listed desc, w.id limit $1`,
       [limit],
     );
-  // The end of the span in the order of bytes: nothing that begins so comes after it.
   const rows = await db.query<{ id: number; text: string; labels: string[] }[]>(
     `select w.id, ${nameOfWord('w.id')} as text,
        array(select distinct l.text from word_label l join word_start s on s.label_id = l.id
-         where l.word_id = w.id and s.start >= $1 collate "C" and s.start < ($1 || U&'\\+10FFFF') collate "C") as labels
+         where l.word_id = w.id and ${BEGINS('$1')}) as labels
      from (select w.id, w.used_at, w.listed, w.folded from word w
        where w.retired_at is null and w.id in (
-         select s.word_id from word_start s where s.start >= $1 collate "C" and s.start < ($1 || U&'\\+10FFFF') collate "C")
+         select s.word_id from word_start s where ${BEGINS('$1')})
        order by w.used_at desc nulls last, w.listed desc, w.folded, w.id limit $2) w
      order by w.used_at desc nulls last, w.listed desc, w.folded, w.id`,
     [begins, limit],
