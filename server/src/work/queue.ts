@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import { type Db, tryingAgain } from '../db/database.js';
-import { poolLine } from '../db/line.js';
+import { AnsweredPool } from '../db/answered-pool.js';
 
 export type JobKind = 'read' | 'file' | 'card';
 
@@ -13,6 +13,7 @@ const queueName = (kind: JobKind, station: string) =>
 /** The queue in PostgreSQL (pg-boss), shared by any number of processes. */
 export class Queue {
   private readonly boss: PgBoss;
+  private readonly pool: AnsweredPool;
   private readonly made = new Set<string>();
 
   constructor(
@@ -20,16 +21,12 @@ export class Queue {
     log: Logger,
     private readonly lookMs: number,
   ) {
-    this.boss = new PgBoss({
-      connectionString: url,
-      schema: 'pgboss',
-      max: 4,
-      ...poolLine('tally-queue'),
-      supervise: true,
-      schedule: false,
-    });
     // A database that restarts is no reason to die: pg-boss goes on when it is back.
-    this.boss.on('error', (error) => log.warn({ error: error.message }, 'queue'));
+    const onError = (error: Error) => log.warn({ error: error.message }, 'queue');
+    // pg-boss would end a pool of its own while lanes wait for a connection of it, and those would wait for ever.
+    this.pool = new AnsweredPool(url, 'tally-queue', 4, onError);
+    this.boss = new PgBoss({ db: this.pool, schema: 'pgboss', supervise: true, schedule: false });
+    this.boss.on('error', onError);
   }
 
   async start(): Promise<void> {
@@ -38,6 +35,7 @@ export class Queue {
 
   async stop(): Promise<void> {
     await this.boss.stop({ graceful: true, timeout: 3_000, wait: true }).catch(() => undefined);
+    await this.pool.end();
   }
 
   read(db: Db, intakeId: number, station: string): Promise<void> {
