@@ -4,6 +4,7 @@ import { clearingWork } from './clearing/index.js';
 import { filingWork } from './filing/index.js';
 import type { House } from './house/index.js';
 import { keepingWork } from './keeping/index.js';
+import { peopleWork } from './people/index.js';
 import { provingWork } from './proving/index.js';
 
 /** What every room does at a station. */
@@ -12,5 +13,6 @@ export const worksOf = (house: House): Work[] => [
   filingWork(house),
   provingWork(house),
   keepingWork(house),
+  peopleWork(house),
   clearingWork(house),
 ];

@@ -13,6 +13,7 @@ export { addWord, wordsCalled } from './lists/words.js';
 export { exportSkos, importSkos } from './lists/word-sheets.js';
 export { followItems, refreshUnshown } from './following.js';
 export { following } from './store/following.js';
+export { peopleWork } from './work.js';
 export { namesFor, picturedCalled } from './store/lists.js';
 export { completions, nameOfWord, wordsNamed } from './store/words.js';
 export { linkEnd } from './store/links.js';

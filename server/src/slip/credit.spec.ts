@@ -12,7 +12,11 @@ import {
   makeContributor,
   mergeContributors,
   contributorByCode,
+  peopleWork,
 } from '../people/index.js';
+import { changeHouseCredit } from '../people/lists/house-credit.js';
+import { Once } from '../work/once.js';
+import pino from 'pino';
 import { readIntake, receiveCard } from '../arriving/index.js';
 import { writeManifests } from '../proving/index.js';
 import { itemViews } from '../seeing/index.js';
@@ -263,6 +267,43 @@ describe('records of people', () => {
     await expect(changeContributor(test.house, test.slip.contributorId, { name: 'Other', revision: 1 }, 'Ada')).rejects.toThrow(
       /Look at it again/,
     );
+  });
+});
+
+describe('what the house says', () => {
+  const followed = async () => {
+    const once = new Once(never, pino({ level: 'silent' }));
+    await peopleWork(test.house).sweep!(once);
+    await once.rest();
+  };
+
+  it('reaches the records of everything filed, though more is filed than one round takes', async () => {
+    const somebody = await makeContributor(test.house, { name: 'Odd Wen', code: 'OW' }, 'test');
+    const ids: number[] = [];
+    for (let seed = 700; seed < 702; seed++) {
+      const id = await bring(test, await card({ 'DCIM/1.JPG': seed }));
+      await changeSlip(test.house, id, { contributorId: somebody }, 'test');
+      await fileNow(test.house, id);
+      ids.push(id);
+    }
+    const said = async () => (await Promise.all(ids.map(recordsOf))).map(([record]) => record!.items[0]!.credit!.copyrightNotice);
+    expect(await said()).toEqual(['© 2026 Odd Wen', '© 2026 Odd Wen']);
+    // Ninety intakes of whatever came later: the round that reaches ours is not the first.
+    await test.house.db.query(
+      `insert into intake overriding system value select (jsonb_populate_record(i, jsonb_build_object('id', i.id + 100000 + n, 'number', 'L-' || n))).* from intake i, generate_series(1, 90) n where i.id = $1`,
+      [ids[0]],
+    );
+    await changeHouseCredit(test.house, { copyrightNotice: '© {house}' }, 'Wren');
+    expect(await said()).toEqual(['© 2026 Odd Wen', '© 2026 Odd Wen']);
+    await followed();
+    expect(await said()).toEqual(['© Ostrel Bay Tidelands Trust', '© Ostrel Bay Tidelands Trust']);
+    // Terms of the house, corrected, are what the house says too.
+    const termsId = await addToList(test.house, 'terms', { name: 'Of the house', stance: 'ask first', sentence: 'Ask.' }, 'test');
+    await changeHouseCredit(test.house, { termsId }, 'Wren');
+    await correctInList(test.house, 'terms', termsId, { sentence: 'Ask us.' }, 'Wren');
+    await followed();
+    const [record] = await recordsOf(ids[0]!);
+    expect(record!.items[0]!.credit!.terms).toMatchObject({ name: 'Of the house', sentence: 'Ask us.' });
   });
 });
 

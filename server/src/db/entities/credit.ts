@@ -212,6 +212,10 @@ export class HouseCredit {
   @Column({ type: 'text', array: true, default: [] })
   kinds!: string[];
 
+  /** Intakes below this id still say what the house said before, in their records; null: none. */
+  @Column({ type: 'integer', nullable: true })
+  followBelow!: number | null;
+
   @Column({ type: 'integer', default: 1 })
   revision!: number;
 }

@@ -21,7 +21,7 @@ const FUNCTIONS = [
   `create function explain_items(ids int[]) returns void language sql as $$
   insert into beside_due (intake_id, folder, place_id)
   select distinct f.intake_id, f.list_folder, c.place_id from filed_item f join copy c on c.filed_item_id = f.id
-  where f.item_id = any(ids) and c.state = 'tallied' and f.hash is not null
+  where f.item_id = any(ids) and c.state = 'tallied' and f.hash is not null order by 1, 2, 3
   on conflict (intake_id, folder, place_id) do update set due_at = now()
 $$`,
   `create function touch_items(of_intake int, ids int[]) returns void language sql as $$
@@ -43,7 +43,7 @@ const STATEMENTS = [
   `CREATE INDEX "agreement_with" ON "agreement"  ("contributor_id") `,
   `CREATE TABLE "former_code" ("code" text NOT NULL, "contributor_id" integer NOT NULL, CONSTRAINT "PK_71f0d5a7e9a595fb72c7b39ada3" PRIMARY KEY ("code"))`,
   `CREATE INDEX "former_code_of" ON "former_code"  ("contributor_id") `,
-  `CREATE TABLE "house_credit" ("id" integer NOT NULL, "credit_line" text, "copyright_notice" text, "terms_id" integer, "kinds" text array NOT NULL DEFAULT '{}', "revision" integer NOT NULL DEFAULT '1', CONSTRAINT "house_credit_one" CHECK (id = 1), CONSTRAINT "PK_fce507a9c6e5464d7224686737b" PRIMARY KEY ("id"))`,
+  `CREATE TABLE "house_credit" ("id" integer NOT NULL, "credit_line" text, "copyright_notice" text, "terms_id" integer, "kinds" text array NOT NULL DEFAULT '{}', "follow_below" integer, "revision" integer NOT NULL DEFAULT '1', CONSTRAINT "house_credit_one" CHECK (id = 1), CONSTRAINT "PK_fce507a9c6e5464d7224686737b" PRIMARY KEY ("id"))`,
   `CREATE TABLE "item_credit" ("item_id" integer NOT NULL, "credit_line" text, "copyright_notice" text, "terms_id" integer, "location_id" integer, "lat" double precision, "lon" double precision, CONSTRAINT "PK_b3bf4fde5788b8a13b5d14c02fc" PRIMARY KEY ("item_id"))`,
   `CREATE INDEX "item_credit_terms" ON "item_credit"  ("terms_id") WHERE terms_id is not null`,
   `CREATE INDEX "item_credit_location" ON "item_credit"  ("location_id") WHERE location_id is not null`,

@@ -12,7 +12,8 @@ import { type Db, inTransaction } from '../../db/database.js';
 import { type House, record, Refusal, tell } from '../../house/index.js';
 import { changesOf } from './changes.js';
 import { followItems, refreshUnshown } from '../following.js';
-import { following } from '../store/following.js';
+import { followHouse, following } from '../store/following.js';
+import { readHouseCredit } from '../store/house-credit.js';
 import {
   entries,
   type Entry,
@@ -118,6 +119,7 @@ export async function correctInList(
     // Who is retired is offered no more; what was said stays as it is.
     const items = corrected.length ? await followItems(tx, itemsOfEntry(list), [id], list === 'pictured') : 0;
     if (list === 'pictured') await refreshUnshown(tx, itemsOfEntry(list), [id]);
+    if (list === 'terms' && corrected.length && (await readHouseCredit(tx)).termsId === id) await followHouse(tx);
     const text = `${NOUNS[list]} ${before.name}: ${changes.join('; ')}${items ? ` (${items} items)` : ''}.`;
     await record(tx, { at, kind: list, intakeId: null, who, text, data: { id, before: plain(before), said } });
     await tell(tx, { type: 'people' });
@@ -153,6 +155,7 @@ export async function mergeInList(
     const [from, to] = [held.get(id), held.get(into)];
     if (!from || !to) throw new Refusal('not found', `There is no such entry in the list of ${list}.`);
     const items = await followItems(tx, itemsOfEntry(list), [id]);
+    if (list === 'terms' && (await readHouseCredit(tx)).termsId === id) await followHouse(tx);
     await mergeEntry(tx, list, id, into);
     if (list === 'pictured') await followItems(tx, itemsOfEntry(list), [into], true);
     if (list === 'pictured') await refreshUnshown(tx, itemsOfEntry(list), [into]);

@@ -6,7 +6,7 @@ import type { Db } from '../../db/database.js';
 export async function readHouseCredit(db: Db, hold = false): Promise<HouseCreditView> {
   const repository = db.getRepository(HouseCredit);
   const row = await repository.findOneOrFail({ where: { id: 1 }, ...(hold ? { lock: { mode: 'pessimistic_write' } } : {}) });
-  const { id: _id, ...said } = row;
+  const { id: _id, followBelow: _below, ...said } = row;
   return said;
 }
 
