@@ -40,12 +40,15 @@ describe('the log as CSV', () => {
   it('an empty log still has its header', () => expect(logToCsv([]).split('\r\n')[0]).toContain('number,date'));
 
   it('reads back whatever it writes', () => {
-    const text = fc.string({ unit: 'grapheme', maxLength: 20 }).filter((value) => !/^[=+\-@\t\r]/.test(value));
+    // What could run as a formula is defused: see below.
+    const isPlain = (value: string) => !/^\s|^[^\p{L}\p{N}]*[=+\-@\uff1d\uff0b\uff0d\uff20]/u.test(value);
+    const text = fc.string({ unit: 'grapheme', maxLength: 20 }).filter(isPlain);
     fc.assert(
       fc.property(text, text, (contributor, assignment) => {
         const [row] = logFromCsv(logToCsv([{ ...LINE, contributor, assignment }]));
         expect(row).toMatchObject({ contributor, assignment, bytes: '4100000000' });
       }),
+      { numRuns: 1000 },
     );
   });
 
