@@ -268,6 +268,31 @@ describe('an intake that is judged and split before it is filed', () => {
     expect((await tally('assignment', 'bird-count', '--title', 'Bird count', '--to', '2026-04-20')).code).toBe(0);
     expect((await tally('assignment', 'bird-count', '--to', '2026-02-30')).code).toBe(2);
     expect((await tally('assignment', 'bird-count')).code).toBe(2);
+    const said = ['kind=volunteer', 'e-mail=ines@example.org', 'inside=e-mail, phone', 'credit={contributor.name}'];
+    expect((await tally('contributor', 'IB', ...said.flatMap((one) => ['--set', one]))).out).toMatch(
+      /IB is corrected: \d+ items/,
+    );
+    expect((await tally('people', 'list', '--json')).lines).toContainEqual(
+      expect.objectContaining({
+        code: 'IB',
+        kind: 'volunteer',
+        'e-mail': 'ines@example.org',
+        'credit line': '{contributor.name}',
+      }),
+    );
+    expect((await tally('assignment', 'bird-count', '--set', 'embargo=2026-05-01', '--set', 'words=birds, survey')).code).toBe(0);
+    const wrong = await Promise.all([
+      tally('contributor', 'IB', '--set', 'e-mail=nobody'),
+      tally('contributor', 'IB', '--set', 'terms=none such'),
+      tally('assignment', 'bird-count', '--set', 'embargo=soon'),
+      tally('assignment', 'bird-count', '--set', 'colour=green'),
+    ]);
+    expect(wrong.map(({ code, err }) => [code, err.trim()])).toEqual([
+      [2, expect.stringContaining('is an e-mail address')],
+      [2, expect.stringContaining('There are no terms called none such')],
+      [2, expect.stringContaining('embargoUntil')],
+      [2, expect.stringMatching(/There is no field colour: there are description, /)],
+    ]);
     expect((await tally('assignment', 'bird-count', '--retire', '--back')).code).toBe(2);
   });
 

@@ -1,6 +1,7 @@
 import type { Command } from 'commander';
 import type { Frame } from '../cli/frame.js';
-import { assignmentCommand, contributorCommand } from './correct-commands.js';
+import { collect } from '../cli/said.js';
+import { ASSIGNMENT_SETS, assignmentCommand, CONTRIBUTOR_SETS, contributorCommand } from './correct-commands.js';
 import { addListCommands } from './lists/commands.js';
 import { linkCommand, personCommand } from './person-commands.js';
 import type { House } from '../house/index.js';
@@ -19,6 +20,7 @@ export function addPeopleCommands(program: Command, frame: Frame<House>): void {
     .argument('<code>')
     .option('--name <name>', 'what they are called')
     .option('--code <code>', 'another code, as long as it stands in no name')
+    .option('--set <field=value>', `${CONTRIBUTOR_SETS.join(', ')}; as often as needed`, collect, [])
     .option('--retire', 'not offered any more; what was filed stays theirs')
     .option('--back', 'offered again')
     .action((code: string, options: Parameters<typeof contributorCommand>[2]) =>
@@ -35,6 +37,7 @@ export function addPeopleCommands(program: Command, frame: Frame<House>): void {
     .option('--to <day>', 'last day, yyyy-MM-dd')
     .option('--place <place>', 'where it was')
     .option('--cards <cards>', 'how many cards are expected')
+    .option('--set <field=value>', `${ASSIGNMENT_SETS.join(', ')}; as often as needed`, collect, [])
     .option('--retire', 'not offered and not expected any more')
     .option('--back', 'offered again')
     .action((slug: string, options: Parameters<typeof assignmentCommand>[2]) =>

@@ -1,45 +1,80 @@
-import { AssignmentChange, ContributorChange } from '@tally/contract';
+import { AssignmentChange, ContributorChange, type CorrectionAnswer } from '@tally/contract';
 import { z } from 'zod';
+import { partsOfTyped } from '@tally/core/words';
 import { EXIT, say, WHO, WrongUse } from '../cli/output.js';
+import { changeSaid, type Setting } from '../cli/said.js';
 import type { House } from '../house/index.js';
 import { changeAssignment, changeContributor } from './correcting.js';
-import { slipIds } from './named.js';
+import { locationCalled, slipIds, termsCalled } from './named.js';
 
 interface Retiring {
   readonly retire?: boolean;
   readonly back?: boolean;
 }
+interface Correcting extends Retiring {
+  /** FIELD=VALUE */
+  readonly set: readonly string[];
+}
 
-/** `tally contributor CODE [--name NAME] [--code CODE] [--retire | --back]` */
+type Fields = Readonly<Record<string, Setting<House>>>;
+const text =
+  (field: string): Setting<House> =>
+  (_house, value) => ({ [field]: value });
+const terms: Setting<House> = async (house, value) => ({ termsId: value ? await termsCalled(house, value) : null });
+
+/** What may be said of a contributor; an empty value says nothing, so that the next one speaks. */
+const OF_CONTRIBUTOR: Fields = {
+  ...{ given: text('given'), family: text('family'), kind: text('kind'), 'e-mail': text('email'), phone: text('phone') },
+  ...{ address: text('address'), web: text('web'), notes: text('notes'), terms },
+  ...{ credit: text('creditLine'), copyright: text('copyrightNotice') },
+  inside: (_house, value) => ({ inside: partsOfTyped(value).map((part) => (part === 'e-mail' ? 'email' : part)) }),
+};
+
+/** What may be said of an assignment. */
+const OF_ASSIGNMENT: Fields = {
+  ...{ description: text('description'), contacts: text('contacts'), terms },
+  embargo: (_house, value) => ({ embargoUntil: value || null }),
+  location: async (house, value) => ({ locationId: value ? await locationCalled(house, value) : null }),
+  words: (_house, value) => ({ words: partsOfTyped(value) }),
+};
+
+export const CONTRIBUTOR_SETS = Object.keys(OF_CONTRIBUTOR);
+export const ASSIGNMENT_SETS = Object.keys(OF_ASSIGNMENT);
+
+/** `tally contributor CODE [--name NAME] [--code CODE] [--set FIELD=VALUE]… [--retire | --back]` */
 export async function contributorCommand(
   house: House,
   code: string,
-  { retire, back, ...said }: Retiring & { name?: string; code?: string },
+  { retire, back, set, ...said }: Correcting & { name?: string; code?: string },
 ): Promise<number> {
-  const change = changed(ContributorChange, said, { retire, back });
+  const change = changed(ContributorChange, { ...said, ...(await changeSaid(house, OF_CONTRIBUTOR, set)) }, { retire, back });
   const { contributorId } = await slipIds(house, { contributor: code });
-  await changeContributor(house, contributorId!, change, WHO);
-  say(`${code.toUpperCase()} is corrected.`);
+  corrected(code.toUpperCase(), await changeContributor(house, contributorId!, change, WHO));
   return EXIT.done;
 }
 
-/** `tally assignment SLUG [--title …] [--slug …] [--from DAY] [--to DAY] [--place …] [--cards N] [--retire | --back]` */
+/** `tally assignment SLUG [--title …] [--slug …] [--from DAY] [--to DAY] [--place …] [--cards N] [--set FIELD=VALUE]… [--retire | --back]` */
 export async function assignmentCommand(
   house: House,
   slug: string,
   {
     retire,
     back,
+    set,
     cards,
     ...said
-  }: Retiring & { title?: string; slug?: string; from?: string; to?: string; place?: string; cards?: string },
+  }: Correcting & { title?: string; slug?: string; from?: string; to?: string; place?: string; cards?: string },
 ): Promise<number> {
   const expected = cards === undefined ? {} : { expectedCards: Number(cards) };
-  const change = changed(AssignmentChange, { ...said, ...expected }, { retire, back });
+  const more = await changeSaid(house, OF_ASSIGNMENT, set);
+  const change = changed(AssignmentChange, { ...said, ...expected, ...more }, { retire, back });
   const { assignmentId } = await slipIds(house, { assignment: slug });
-  await changeAssignment(house, assignmentId!, change, WHO);
-  say(`${slug} is corrected.`);
+  corrected(slug, await changeAssignment(house, assignmentId!, change, WHO));
   return EXIT.done;
+}
+
+function corrected(name: string, { items, following }: CorrectionAnswer): void {
+  say(`${name} is corrected${items ? `: ${items} items say so; ${following} records beside the files are written anew` : ''}.`);
 }
 
 /** @throws WrongUse when nothing is said, or something that cannot be. */

@@ -5,10 +5,11 @@
  */
 export { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
 export { makeAssignment, makeContributor } from './joining.js';
-export { type Slip, slipIds, slipOf, type SlipOptions } from './named.js';
+export { locationCalled, type Slip, slipIds, slipOf, type SlipOptions, termsCalled } from './named.js';
 export { Access, addPerson, ensureAdministrator } from './sessions.js';
 export { addAgreement } from './agreements.js';
 export { addToList, correctInList, houseList } from './lists/lists.js';
+export { changeHouseCredit } from './lists/house-credit.js';
 export { addWord, wordsCalled } from './lists/words.js';
 export { exportSkos, importSkos } from './lists/word-sheets.js';
 export { followItems, refreshUnshown } from './following.js';

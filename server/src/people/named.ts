@@ -1,6 +1,7 @@
 import { WrongUse } from '../cli/output.js';
 import { assignmentBySlug, contributorByCode } from './store/people.js';
 import type { House } from '../house/index.js';
+import { houseList } from './lists/lists.js';
 
 export interface SlipOptions {
   readonly contributor: string;
@@ -31,4 +32,21 @@ export async function slipIds({ db }: House, slip: Slip) {
     ...(contributor ? { contributorId: contributor.id } : {}),
     ...(assignment ? { assignmentId: assignment.id } : {}),
   };
+}
+
+/** @throws WrongUse when there are no such terms. */
+export async function termsCalled(house: House, name: string): Promise<number> {
+  const all = await houseList(house.db, 'terms');
+  const found = all.find((terms) => terms.name.toLowerCase() === name.toLowerCase());
+  if (!found)
+    throw new WrongUse(`There are no terms called ${name}: there are ${all.map((terms) => terms.name).join(', ') || 'none'}.`);
+  return found.id;
+}
+
+/** @throws WrongUse when there is no such location. */
+export async function locationCalled(house: House, name: string): Promise<number> {
+  const all = await houseList(house.db, 'locations');
+  const found = all.find((location) => location.name.toLowerCase() === name.toLowerCase());
+  if (!found) throw new WrongUse(`There is no location called ${name}.`);
+  return found.id;
 }

@@ -1,12 +1,11 @@
 import type { Command } from 'commander';
 import type { Frame } from '../cli/frame.js';
+import { collect } from '../cli/said.js';
 import { EXIT, say, WHO } from '../cli/output.js';
 import type { House } from '../house/index.js';
 import { correctInList } from '../people/index.js';
 import { creditCommand, SETS } from './credit-command.js';
 import { ANSWERS, habitCalled, habitCommand, habitList } from './habit-commands.js';
-
-const collect = (value: string, before: string[]) => [...before, value];
 
 /** `tally credit` and `tally habit` */
 export function addSlipCommands(program: Command, frame: Frame<House>): void {

@@ -2,19 +2,18 @@ import { CreditChange, type RecordedCredit } from '@tally/contract';
 import { partsOfTyped } from '@tally/core/words';
 import { z } from 'zod';
 import { EXIT, jsonLine, say, table, WHO, WrongUse } from '../cli/output.js';
+import { changeSaid, type Setting } from '../cli/said.js';
 import { type House, intakeNumbered } from '../house/index.js';
-import { houseList, slipIds } from '../people/index.js';
+import { houseList, locationCalled, slipIds, termsCalled } from '../people/index.js';
 import { itemsOf, itemsThatFit } from '../seeing/index.js';
 import { changeCredit } from './credit.js';
-import { fieldAndValue, locationCalled, termsCalled } from './named.js';
 import { recordedCredit } from './recorded.js';
 import { filedItems, wordsNow } from './store/credit.js';
 
 type Change = Omit<z.input<typeof CreditChange>, 'itemIds'>;
-type Setting = (house: House, value: string) => Promise<Change> | Change;
 
 /** What may be said of credit on the command line; an empty value leaves it to the slip. */
-export const SETS: Readonly<Record<string, Setting>> = {
+export const SETS: Readonly<Record<string, Setting<House, Change>>> = {
   credit: (_house, value) => ({ creditLine: value || null }),
   copyright: (_house, value) => ({ copyrightNotice: value || null }),
   terms: async (house, value) => ({ termsId: value ? await termsCalled(house, value) : null }),
@@ -53,13 +52,7 @@ function signed(value: string): { add: string[]; remove: string[] } {
 export async function creditCommand(house: House, what: string[], options: { set: string[]; json?: boolean }): Promise<number> {
   const items = await itemsMeant(house, what);
   if (options.set.length) {
-    let change: Change = {};
-    for (const said of options.set) {
-      const [field, value] = fieldAndValue(said);
-      const set = SETS[field];
-      if (!set) throw new WrongUse(`There is no field ${field}: there are ${Object.keys(SETS).join(', ')}.`);
-      change = { ...change, ...(await set(house, value)) };
-    }
+    const change = await changeSaid(house, SETS, options.set);
     const parsed = CreditChange.safeParse({ itemIds: items.map(({ id }) => id), ...change });
     if (!parsed.success) throw new WrongUse(z.prettifyError(parsed.error));
     const answer = await changeCredit(house, parsed.data, WHO);

@@ -3,14 +3,12 @@ import { BELONGINGS } from '@tally/core/credit';
 import { partsOfTyped } from '@tally/core/words';
 import { z } from 'zod';
 import { EXIT, jsonLine, say, table, WHO, WrongUse } from '../cli/output.js';
+import { fieldAndValue, type Setting } from '../cli/said.js';
 import { inTransaction } from '../db/database.js';
 import { cardOfLabel, type House } from '../house/index.js';
-import { addToList, correctInList, houseList, slipIds, wordsCalled } from '../people/index.js';
-import { fieldAndValue, locationCalled, termsCalled } from './named.js';
+import { addToList, correctInList, houseList, locationCalled, slipIds, termsCalled, wordsCalled } from '../people/index.js';
 
-type Answering = (house: House, value: string) => Promise<object> | object;
-
-export const ANSWERS: Readonly<Record<string, Answering>> = {
+export const ANSWERS: Readonly<Record<string, Setting<House>>> = {
   contributor: (house, value) => slipIds(house, { contributor: value }),
   assignment: (house, value) => slipIds(house, { assignment: value }),
   words: async (house, value) => ({
