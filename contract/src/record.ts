@@ -1,4 +1,5 @@
 import { KINDS } from '@tally/core/card';
+import { STANCES } from '@tally/core/credit';
 import { z } from 'zod';
 import { Instant } from './primitives.js';
 
@@ -10,7 +11,7 @@ export const RecordedCredit = z.object({
   terms: z
     .object({
       name: z.string(),
-      stance: z.string(),
+      stance: z.enum(STANCES),
       sentence: z.string(),
       web: z.string().nullable(),
       until: z.string().nullable(),

@@ -35,6 +35,9 @@ export function licenceAt(web: string): string | null {
   return LICENCES.find((licence) => licence.web === `${plain}/`)?.name ?? null;
 }
 
+/** As much of terms as tells what they come to. */
+export type TermsGiven = Pick<Terms, 'name' | 'stance' | 'until'>;
+
 export interface TermsStanding {
   readonly stance: Stance;
   readonly words: string;
@@ -46,14 +49,14 @@ export interface TermsStanding {
  * What terms come to on a day, with an assignment's embargo. Terms that have run out allow nothing by themselves: ask first.
  * @param today `yyyy-MM-dd`
  */
-export function termsStanding(terms: Terms | null, today: string, embargoUntil: string | null = null): TermsStanding {
+export function termsStanding(terms: TermsGiven | null, today: string, embargoUntil: string | null = null): TermsStanding {
   const embargoed = embargoUntil !== null && today <= embargoUntil;
   const own = standingOf(terms, today);
   if (!embargoed || own.mark === 'no') return own;
   return { ...own, mark: 'no', words: `not before ${embargoUntil}, then ${own.words}` };
 }
 
-function standingOf(terms: Terms | null, today: string): TermsStanding {
+function standingOf(terms: TermsGiven | null, today: string): TermsStanding {
   if (!terms) return { stance: 'ask first', words: 'nothing agreed: ask first', mark: 'ask' };
   if (terms.until !== null && today > terms.until)
     return { stance: 'ask first', words: `${terms.name} ended on ${terms.until}: ask first`, mark: 'ask' };

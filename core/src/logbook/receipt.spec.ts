@@ -11,6 +11,8 @@ const item = (id: number, change: Partial<ReceiptItem> = {}): ReceiptItem => ({
     captured: `2026-04-18T10:0${id}:00`,
     filedAs: `2026/a_${id}.jpg`,
     left: null,
+    terms: 'Free for the house',
+    unshown: false,
   },
   copies: [
     { place: 'shared', state: 'tallied', proof: 'read back past the page cache', problem: null },
@@ -43,6 +45,23 @@ describe('what a receipt says', () => {
       { tallied: 3, waiting: 0, proofs: ['read back past the page cache'] },
       { tallied: 0, waiting: 3, trouble: 0, proofs: [] },
     ]);
+  });
+
+  it('says what may be done with what was filed, and how much of it must not be shown', () => {
+    const facts = receiptFacts(
+      [
+        item(1, { terms: 'Ask first' }),
+        item(2),
+        item(3, { unshown: true }),
+        item(4, { filedAs: null, left: 'left', unshown: true }),
+      ],
+      places,
+    );
+    expect(facts.terms).toEqual([
+      { words: 'Free for the house', items: 2 },
+      { words: 'Ask first', items: 1 },
+    ]);
+    expect(facts.unshown).toBe(1);
   });
 
   it('says what was left and why, and what does not tally', () => {

@@ -13,6 +13,10 @@ export interface ReceiptItem {
   readonly filedAs: string | null;
   /** Why it was left; null when it was filed. */
   readonly left: string | null;
+  /** What may be done with it, in words. */
+  readonly terms: string;
+  /** Is somebody in it who must not be shown? */
+  readonly unshown: boolean;
   readonly copies: readonly {
     readonly place: string;
     readonly state: CopyState;
@@ -45,6 +49,10 @@ export interface ReceiptFacts {
     /** How its copies were proven; more than one where that differed. */
     readonly proofs: readonly string[];
   }[];
+  /** What may be done with what was filed, that of the most first. */
+  readonly terms: readonly { readonly words: string; readonly items: number }[];
+  /** Filed items that show somebody who must not be shown. */
+  readonly unshown: number;
   readonly left: readonly { readonly reason: string; readonly items: number; readonly examples: readonly string[] }[];
   readonly problems: readonly { readonly path: string; readonly words: string }[];
 }
@@ -66,6 +74,8 @@ export function receiptFacts(items: readonly ReceiptItem[], places: readonly Rec
     const folder = item.filedAs!.slice(0, Math.max(0, item.filedAs!.lastIndexOf('/')));
     folders.set(folder, (folders.get(folder) ?? 0) + 1);
   }
+  const terms = new Map<string, number>();
+  for (const item of filed) terms.set(item.terms, (terms.get(item.terms) ?? 0) + 1);
   const reasons = new Map<string, string[]>();
   for (const { left, path } of items) if (left !== null) reasons.set(left, [...(reasons.get(left) ?? []), path]);
   const problems = items.flatMap(({ path, copies }) =>
@@ -77,6 +87,8 @@ export function receiptFacts(items: readonly ReceiptItem[], places: readonly Rec
     ...{ first: inTime[0] ?? null, last: inTime.at(-1) ?? null },
     folders: [...folders].map(([path, count]) => ({ path, items: count })),
     places: places.map((place) => atPlace(place, promised)),
+    terms: [...terms].map(([words, count]) => ({ words, items: count })).sort((a, b) => b.items - a.items),
+    unshown: filed.filter(({ unshown }) => unshown).length,
     left: [...reasons].map(([reason, paths]) => ({ reason, items: paths.length, examples: paths.slice(0, EXAMPLES) })),
     problems: [...new Map(problems.map((problem) => [`${problem.path} ${problem.words}`, problem])).values()],
   };

@@ -103,6 +103,8 @@ function said(receipt: ReceiptPaper): Content {
     ['Contributor', receipt.contributor],
     ['Card', receipt.card],
     ['Assignment', receipt.assignment],
+    ['May be used', termsLine(receipt.facts)],
+    ['Not to be shown', unshownLine(receipt.facts)],
     ['Received', receipt.received],
     ['Filed', receipt.filedAt],
     ['Card cleared', receipt.clearedAt],
@@ -120,6 +122,14 @@ function said(receipt: ReceiptPaper): Content {
   const body = rows.flatMap(([label, value]): TableCell[][] => (value ? [[{ text: label, style: 'label' }, value]] : []));
   return { margin: [0, 8, 0, 0], table: { widths: [78, '*'], body }, layout: tight };
 }
+
+/** What may be done with what was filed; with numbers, where that differs. */
+const termsLine = ({ terms }: ReceiptFacts): string =>
+  terms.length > 1 ? terms.map(({ words, items }) => `${items}: ${words}`).join('; ') : (terms[0]?.words ?? '');
+
+/** Without a name: the paper goes to whoever handed in. */
+const unshownLine = ({ unshown }: ReceiptFacts): string =>
+  unshown ? `somebody in ${unshown === 1 ? 'one item' : `${unshown} items`}` : '';
 
 function stick({ stick: runs, facts }: ReceiptPaper, width: number): Content {
   const names = ['card', ...facts.places.map(({ name }) => name)];

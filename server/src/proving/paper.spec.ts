@@ -12,7 +12,8 @@ import { proofsOf } from '../filing/index.js';
 import { itemsOf, setTaken } from '../seeing/index.js';
 import { eventsOf, theIntake } from '../house/index.js';
 import { labelsFor, scanLabel } from '../counter/index.js';
-import { changeSlip } from '../slip/index.js';
+import { addToList, houseList, correctInList } from '../people/index.js';
+import { changeCredit, changeSlip } from '../slip/index.js';
 
 let test: TestHouse;
 let id: number;
@@ -79,6 +80,22 @@ describe('the receipt', () => {
     expect(text).toMatch(/offsite\s+0 tally, 8 to follow/);
     expect(text).toContain('read back past the page cache');
     expect(text).toMatch(/1: left/);
+  });
+
+  it('says what may be done with it, and that somebody must not be shown, but not who: it is given away', async () => {
+    const [first, second] = (await itemsOf(test.house.db, id)).filter(({ filedAs }) => filedAs !== null);
+    const now = async () => textOf(await receiptOf(test.house, id, 'A4', 'http://desk.example', 'wren'));
+    expect(await now()).toMatch(/May be used\s+nothing agreed: ask first\n/);
+    const termsId = await addToList(test.house, 'terms', { name: 'Free for us', stance: 'free for the house' }, 'test');
+    await changeCredit(test.house, { itemIds: [first!.id], termsId, addPictured: ['Oriel Vance'] }, 'test');
+    const person = (await houseList(test.house.db, 'pictured')).find(({ name }) => name === 'Oriel Vance')!;
+    await correctInList(test.house, 'pictured', person.id, { consent: 'no' }, 'test');
+    const text = await now();
+    expect(text).toMatch(/May be used\s+7: nothing agreed: ask first; 1: Free for us/);
+    expect(text).toMatch(/Not to be shown\s+somebody in one item/);
+    expect(text).not.toContain('Oriel');
+    await changeCredit(test.house, { itemIds: [first!.id, second!.id], addPictured: ['Oriel Vance'] }, 'test');
+    expect(await now()).toMatch(/Not to be shown\s+somebody in 2 items/);
   });
 
   it('carries a hash of the list that anybody can compute again, and a code that opens its record', async () => {

@@ -8,7 +8,8 @@ import { keep, readKept } from '../media/kept.js';
 import { squareCode } from '../paper/code.js';
 import type { Paper } from '../paper/print.js';
 import { type ReceiptPaper, receiptPdf } from '../paper/receipt.js';
-import { whyLeft } from '../slip/index.js';
+import { recordedCredit, whyLeft } from '../slip/index.js';
+import { termsStanding } from '@tally/core/credit';
 import { type House, houseTime, type IntakeRow, record, Refusal, theIntake } from '../house/index.js';
 import { type ItemRow, itemsOf, pictureSource } from '../seeing/index.js';
 import { proofsOf } from '../filing/index.js';
@@ -63,19 +64,24 @@ export async function keptReceipt(house: House, intakeId: number, name: string):
 
 async function receiptNow(house: House, intakeId: number, base: string): Promise<{ said: Said; rows: readonly ReceiptItem[] }> {
   const intake = await theIntake(house, intakeId);
-  const [items, proofs, places] = await Promise.all([
+  const [items, proofs, places, creditOf] = await Promise.all([
     itemsOf(house.db, intakeId),
     proofsOf(house.db, intakeId),
     placesStanding(house),
+    recordedCredit(house, intakeId),
   ]);
+  const today = houseTime(house, house.clock()).slice(0, 10);
   const rows: ReceiptItem[] = items
     .filter(({ setAside }) => setAside === null)
     .map((item) => {
       const filed = proofs.get(item.id);
+      const credit = creditOf(item.id);
       return {
         ...{ id: item.id, path: item.path, kind: item.kind, bytes: item.bytes, filedAs: item.filedAs },
         captured: item.captured.local,
         left: item.filedAs === null ? whyNotFiled(item) : null,
+        terms: termsStanding(credit?.terms ?? null, today, credit?.embargoUntil ?? null).words,
+        unshown: credit?.personShown.some(({ consent }) => consent === 'no') ?? false,
         copies: filed?.copies ?? [],
       };
     });
