@@ -280,6 +280,7 @@ describe('an intake that is judged and split before it is filed', () => {
         'credit line': '{contributor.name}',
       }),
     );
+    expect((await tally('contributor', 'IB', '--set', 'credit=')).code).toBe(0);
     expect((await tally('assignment', 'bird-count', '--set', 'embargo=2026-05-01', '--set', 'words=birds, survey')).code).toBe(0);
     const wrong = await Promise.all([
       tally('contributor', 'IB', '--set', 'e-mail=nobody'),
@@ -524,6 +525,22 @@ describe('tally people, assignments, words, locations', () => {
     expect((await tally('words', 'list', '--json')).lines).toContainEqual(
       expect.objectContaining({ word: 'waders', broader: 'birds' }),
     );
+  });
+
+  it('terms and locations stand in sheets by name, words between bars', async () => {
+    await put(house.path('where.csv'), 'name\nHeron Bend\n');
+    expect((await tally('locations', 'import', house.path('where.csv'), '--apply')).code).toBe(0);
+    const file = house.path('more.csv');
+    await put(file, 'short name,location,words,terms\nbird-count,heron bend,birds | low tide,None Such\n');
+    const wrong = await tally('assignments', 'import', file, '--apply');
+    expect([wrong.code, wrong.out]).toEqual([1, expect.stringContaining('Line 2 terms “None Such” is not in the list')]);
+    await put(file, 'short name,location,words\nbird-count,heron bend,birds | low tide\n');
+    expect((await tally('assignments', 'import', file, '--apply')).code).toBe(0);
+    expect((await tally('assignments', 'list', '--json')).lines).toContainEqual(
+      expect.objectContaining({ 'short name': 'bird-count', location: 'Heron Bend', words: 'birds | low tide', terms: '' }),
+    );
+    await put(file, (await tally('assignments', 'export')).out);
+    expect((await tally('assignments', 'import', file, '--json')).lines).toMatchObject([{ added: 0, changed: 0 }]);
   });
 
   it('a sheet with a few columns changes those and nothing else', async () => {

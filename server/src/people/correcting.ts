@@ -115,12 +115,12 @@ export async function changeAssignment(
     const at = house.clock();
     if (!(await correctAssignment(tx, id, change, before, at)))
       throw new Refusal('conflict', `The short name ${change.slug} is another assignment’s already.`);
-    if (change.words) await setAssignmentWords(tx, id, await wordsCalled(tx, house, change.words));
+    const hasOtherWords = change.words ? await setAssignmentWords(tx, id, await wordsCalled(tx, house, change.words)) : false;
     await sayAnew(tx, 'assignment', id);
     const items = await followItems(tx, ITEMS_OF.assignment, [id], true);
     const does = change.retired === true ? 'retired' : change.retired === false ? 'put back' : 'corrected';
     const changes = await changesOf(tx, before, change, ASSIGNMENT_WORDS);
-    if (change.words) changes.push(`words ${change.words.join(', ') || 'none'}`);
+    if (change.words && hasOtherWords) changes.push(`words ${change.words.join(', ') || 'none'}`);
     const text = `Assignment ${before.title} (${before.slug}) ${does}${changes.length ? `: ${changes.join('; ')}` : ''}.`;
     await record(tx, { at, kind: 'assignment', intakeId: null, who, text, data: { id, before, change } });
     await tellPeople(tx);

@@ -24,6 +24,12 @@ const FUNCTIONS = [
   where f.item_id = any(ids) and c.state = 'tallied' and f.hash is not null order by 1, 2, 3
   on conflict (intake_id, folder, place_id) do update set due_at = now()
 $$`,
+  `create function explain_intakes(ids int[]) returns void language sql as $$
+  insert into beside_due (intake_id, folder, place_id)
+  select distinct f.intake_id, f.list_folder, c.place_id from filed_item f join copy c on c.filed_item_id = f.id
+  where f.intake_id = any(ids) and c.state = 'tallied' and f.hash is not null order by 1, 2, 3
+  on conflict (intake_id, folder, place_id) do update set due_at = now()
+$$`,
   `create function touch_items(of_intake int, ids int[]) returns void language sql as $$
   update item set version = version where intake_id = of_intake and id = any(ids)
 $$`,

@@ -17,7 +17,8 @@ import { changeAssignment, changeContributor } from '../correcting.js';
 import { makeAssignment, makeContributor } from '../joining.js';
 import { type AssignmentCells, assignmentCells, contributorCells, type Known } from '../store/sheets.js';
 import { addToList, correctInList, houseList } from './lists.js';
-import { wordSheet, writeWordLine, type WordLine } from './word-sheets.js';
+import { type NamedCells, namedCells } from './named-cells.js';
+import { parts, wordSheet, writeWordLine, type WordLine } from './word-sheets.js';
 
 /** How each kind of record goes to a sheet and comes back from one. */
 interface SheetOf<T> {
@@ -99,19 +100,33 @@ function faultsOf(error: z.ZodError, columnOf: Readonly<Record<string, string>>)
 const only = (cells: Readonly<Record<string, string>>, fields: Readonly<Record<string, string>>): Record<string, string> =>
   Object.fromEntries(Object.entries(fields).flatMap(([field, column]) => (column in cells ? [[field, cells[column]!]] : [])));
 
+/** Puts ids where names stand. @returns what is in no list. */
+function takeIds(said: Record<string, unknown>, fields: Readonly<Record<string, NamedCells>>): string[] {
+  return Object.entries(fields).flatMap(([field, cells]) => {
+    const cell = said[field];
+    if (typeof cell !== 'string') return [];
+    said[field] = cells.idOf(cell);
+    return said[field] === undefined ? [cells.missing(cell)] : [];
+  });
+}
+
 const PERSON: Readonly<Record<string, string>> = {
   ...{ code: 'code', name: 'name', given: 'given', family: 'family', kind: 'kind', email: 'e-mail', phone: 'phone' },
   ...{ address: 'address', web: 'web', creditLine: 'credit line', copyrightNotice: 'copyright notice', notes: 'notes' },
+  termsId: 'terms',
 };
 
 async function peopleSheet(house: House, who: string): Promise<SheetOf<z.infer<typeof NewContributor>>> {
+  const terms = await namedCells(house, 'terms', PERSON['termsId']!);
   return {
     key: 'code',
     columns: Object.values(PERSON),
     fold: (code) => code.trim().toUpperCase(),
-    known: await contributorCells(house.db, PERSON),
+    known: terms.named(await contributorCells(house.db, PERSON)),
     read: (cells) => {
       const said: Record<string, unknown> = only(cells, PERSON);
+      const missing = takeIds(said, { termsId: terms });
+      if (missing.length) return missing;
       // A name in parts is a name.
       if (said['name'] === undefined || said['name'] === '')
         said['name'] = [said['given'], said['family']].filter(Boolean).join(' ');
@@ -128,17 +143,23 @@ async function peopleSheet(house: House, who: string): Promise<SheetOf<z.infer<t
 const ASSIGNMENT: Readonly<Record<AssignmentCells, string>> = {
   ...{ slug: 'short name', title: 'title', code: 'code', from: 'first day', to: 'last day', place: 'place' },
   ...{ expectedCards: 'cards', description: 'description', contacts: 'contacts', embargoUntil: 'embargo until' },
+  ...{ termsId: 'terms', locationId: 'location', words: 'words' },
 };
 
 async function assignmentSheet(house: House, who: string): Promise<SheetOf<z.infer<typeof NewAssignment>>> {
   const today = houseTime(house, house.clock()).slice(0, 10);
+  const terms = await namedCells(house, 'terms', ASSIGNMENT.termsId);
+  const locations = await namedCells(house, 'locations', ASSIGNMENT.locationId);
   return {
     key: 'short name',
     columns: Object.values(ASSIGNMENT),
     fold: (slug) => slug.trim().toLowerCase(),
-    known: await assignmentCells(house.db, ASSIGNMENT),
+    known: terms.named(locations.named(await assignmentCells(house.db, ASSIGNMENT))),
     read: (cells) => {
       const said: Record<string, unknown> = only(cells, ASSIGNMENT);
+      const missing = takeIds(said, { termsId: terms, locationId: locations });
+      if (missing.length) return missing;
+      if (typeof said['words'] === 'string') said['words'] = parts(said['words']);
       said['from'] ??= today;
       if (said['to'] === undefined || said['to'] === '') said['to'] = said['from'];
       if (said['expectedCards'] !== undefined)

@@ -16,7 +16,8 @@ export interface WordLine {
 }
 
 const COLUMNS = ['word', 'broader', 'synonyms', 'languages', 'note'] as const;
-const parts = (cell: string) =>
+/** What stands in a cell between bars. */
+export const parts = (cell: string): string[] =>
   cell
     .split('|')
     .map((part) => part.trim())

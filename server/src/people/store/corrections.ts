@@ -122,15 +122,17 @@ export async function mergeAssignment(db: Db, id: number, into: number): Promise
   await db.query('delete from assignment where id = $1', [id]);
 }
 
-export async function setAssignmentWords(db: Db, assignmentId: number, wordIds: readonly number[]): Promise<void> {
-  await db.query('delete from assignment_word where assignment_id = $1 and not word_id = any($2::int[])', [
-    assignmentId,
-    wordIds,
-  ]);
-  await db.query('insert into assignment_word (assignment_id, word_id) select $1, unnest($2::int[]) on conflict do nothing', [
-    assignmentId,
-    wordIds,
-  ]);
+/** @returns whether they were other words before. */
+export async function setAssignmentWords(db: Db, assignmentId: number, wordIds: readonly number[]): Promise<boolean> {
+  const [, gone] = await db.query<[unknown, number]>(
+    'delete from assignment_word where assignment_id = $1 and not word_id = any($2::int[])',
+    [assignmentId, wordIds],
+  );
+  const come = await db.query<{ word_id: number }[]>(
+    'insert into assignment_word (assignment_id, word_id) select $1, unnest($2::int[]) on conflict do nothing returning word_id',
+    [assignmentId, wordIds],
+  );
+  return gone + come.length > 0;
 }
 
 /** Items whose credit comes from a contributor or an assignment. Selects `item_id`. */

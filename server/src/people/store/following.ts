@@ -38,17 +38,11 @@ export async function followHouse(db: Db): Promise<void> {
 
 /** Makes the records of some intakes due that have not followed the house yet, newest first. @returns is there more? */
 export async function followHouseSome(db: Db, intakes: number): Promise<boolean> {
-  const [rows] = await db.query<[{ more: boolean }[], number]>(
+  const rows = await db.query<{ more: boolean }[]>(
     `with held as materialized (select follow_below as below from house_credit where id = 1 and follow_below is not null for update skip locked),
        batch as materialized (select i.id from intake i, held where i.id < held.below order by i.id desc limit $1),
-       due as (
-         insert into beside_due (intake_id, folder, place_id)
-         select distinct f.intake_id, f.list_folder, c.place_id from batch join filed_item f on f.intake_id = batch.id join copy c on c.filed_item_id = f.id
-         where c.state = 'tallied' and f.hash is not null order by 1, 2, 3
-         on conflict (intake_id, folder, place_id) do update set due_at = now()
-       )
-     update house_credit set follow_below = (select min(id) from batch) from held where house_credit.id = 1
-     returning house_credit.follow_below is not null as more`,
+       moved as (update house_credit set follow_below = (select min(id) from batch) from held where house_credit.id = 1 returning follow_below)
+     select follow_below is not null as more from moved, explain_intakes(coalesce((select array_agg(id) from batch), '{}'))`,
     [intakes],
   );
   return rows[0]?.more ?? false;

@@ -3,7 +3,7 @@ import type { Db } from '../../db/database.js';
 import { nameOfWord } from '../../people/index.js';
 
 /** What an item says of credit itself, with whose it is and what it was shot for. */
-export type OwnCredit = Omit<ItemCreditView, 'pictured'> & {
+export type OwnCredit = Omit<ItemCreditView, 'pictured' | 'position'> & {
   readonly itemId: number;
   readonly contributorId: number | null;
   readonly assignmentId: number | null;
