@@ -34,8 +34,8 @@ const angular = presets.createEsmPreset({ tsconfig: '<rootDir>/tsconfig.spec.jso
 
 export default {
   testTimeout: 120_000,
-  // Many tests wait for processes, disks and the database: two at once even on two cores.
-  maxWorkers: Math.max(2, availableParallelism() - 1),
+  // Many tests wait for processes, disks and the database: one more at once than there are cores.
+  maxWorkers: availableParallelism() + 1,
   projects: [
     node('core'),
     node('contract'),

@@ -2,12 +2,11 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { join } from 'node:path';
-import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { build, checkNode, packages, ROOT } from './parts/ready.mjs';
 import { say, step } from './parts/say.mjs';
 
 checkNode();
-debianPackages('test');
-npmPackages();
+await packages('test');
 build();
 await import('./parts/demo-house.mjs').then(({ drawnOnce }) => drawnOnce());
 const { filing } = await import('../bench/filing.mjs');

@@ -2,5 +2,5 @@
 import { build, checkNode, npmPackages } from './parts/ready.mjs';
 
 checkNode();
-npmPackages();
+await npmPackages();
 build();

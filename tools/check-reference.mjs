@@ -1,7 +1,7 @@
 // npm run check:reference -- DIR: reads every file below a folder with our reader and with Debian's exiftool, and compares.
 import { relative, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
-import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { build, checkNode, packages, ROOT } from './parts/ready.mjs';
 import { run } from './parts/run.mjs';
 import { giveUp, say } from './parts/say.mjs';
 
@@ -9,8 +9,7 @@ const { values, positionals } = parseArgs({ options: { json: { type: 'boolean' }
 const folder = positionals[0] && resolve(positionals[0]);
 if (!folder) giveUp('Use: npm run check:reference -- DIR [--json]');
 checkNode();
-debianPackages('test');
-npmPackages();
+await packages('test');
 build({ web: false });
 
 const ZONE = 'UTC';

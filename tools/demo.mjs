@@ -4,7 +4,7 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { removeCluster, freePort } from './parts/cluster.mjs';
 import { holdFolder } from './parts/lock.mjs';
-import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { build, checkNode, packages, ROOT } from './parts/ready.mjs';
 import { end } from './parts/run.mjs';
 import { giveUp, say } from './parts/say.mjs';
 import { startServer, untilStopped } from './parts/serve.mjs';
@@ -22,8 +22,7 @@ if (!Number.isInteger(wishedPort) || wishedPort < 0 || wishedPort > 65535) giveU
 const data = resolve(args.data ?? join(ROOT, '.tally/demo'));
 const lock = await holdFolder(`${data}.lock`, 'This demo');
 
-debianPackages('run');
-npmPackages();
+await packages('run');
 build();
 if (args.fresh) {
   removeCluster(join(data, 'db'));

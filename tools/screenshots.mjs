@@ -5,14 +5,13 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import options from './parts/chromium.json' with { type: 'json' };
 import { removeCluster } from './parts/cluster.mjs';
-import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { build, checkNode, packages, ROOT } from './parts/ready.mjs';
 import { end } from './parts/run.mjs';
 import { say, step } from './parts/say.mjs';
 import { startServer } from './parts/serve.mjs';
 
 checkNode();
-debianPackages('test');
-npmPackages();
+await packages('test');
 build();
 const { openDemoHouse } = await import('./parts/demo-house.mjs');
 const { chromium } = await import('@playwright/test');

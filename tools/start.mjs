@@ -3,14 +3,13 @@ import { chmodSync, existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { startCluster } from './parts/cluster.mjs';
 import { holdFolder } from './parts/lock.mjs';
-import { build, checkNode, debianPackages, npmPackages, ROOT } from './parts/ready.mjs';
+import { build, checkNode, packages, ROOT } from './parts/ready.mjs';
 import { end, start } from './parts/run.mjs';
 import { say, step } from './parts/say.mjs';
 import { untilStopped } from './parts/serve.mjs';
 
 checkNode();
-debianPackages('run');
-npmPackages();
+await packages('run');
 build();
 const home = join(ROOT, '.tally');
 mkdirSync(home, { recursive: true });

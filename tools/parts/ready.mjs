@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { has, run } from './run.mjs';
+import { has, laneOf, run, runSoon } from './run.mjs';
 import { giveUp, step } from './say.mjs';
 
 export const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..', '..');
@@ -37,8 +37,12 @@ const DEBIAN = {
   procps: { why: 'finding left-over processes', there: () => has('pgrep') },
 };
 
-/** Installs what is missing of Debian's packages. `purpose` is 'run' or 'test'. */
-export function debianPackages(purpose) {
+/** Installs what is missing, both kinds at once: neither needs the other. `purpose` is 'run' or 'test'. */
+export async function packages(purpose) {
+  await Promise.all([debianPackages(purpose), npmPackages()]);
+}
+
+async function debianPackages(purpose) {
   const missing = Object.entries(DEBIAN).filter(([, p]) => (!p.only || p.only === purpose) && !p.there());
   if (!missing.length) return;
   const names = missing.map(([name]) => name);
@@ -50,9 +54,10 @@ export function debianPackages(purpose) {
   step(`installing ${names.join(', ')}`);
   const sudo = root ? [] : ['sudo'];
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
-  const runAs = (args) => run([...sudo, ...args][0], [...sudo, ...args].slice(1), { env });
-  runAs(['apt-get', 'update']);
-  const done = runAs(['apt-get', 'install', '-y', '--no-install-recommends', ...names]);
+  const lane = laneOf(1);
+  const runAs = (args) => runSoon([...sudo, ...args][0], [...sudo, ...args].slice(1), { env, lane });
+  await runAs(['apt-get', 'update']);
+  const done = await runAs(['apt-get', 'install', '-y', '--no-install-recommends', ...names]);
   const still = missing.filter(([, p]) => !p.there()).map(([name]) => name);
   if (done.code !== 0 || still.length) {
     giveUp(
@@ -70,22 +75,22 @@ export function postgresBin() {
 }
 
 /** Installs npm packages when the lock file changed since the last time. */
-export function npmPackages() {
+export async function npmPackages() {
   const lock = createHash('sha256')
     .update(readFileSync(join(ROOT, 'package-lock.json')))
     .digest('hex');
   const stamp = join(ROOT, 'node_modules', '.tally-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   step('installing npm packages (about two minutes on a new machine)');
-  const done = run('npm', ['ci', '--no-fund', '--no-audit'], { cwd: ROOT });
+  const done = await runSoon('npm', ['ci', '--no-fund', '--no-audit'], { cwd: ROOT, lane: laneOf(1) });
   if (done.code !== 0) giveUp(`npm ci did not work:\n${done.out.split('\n').slice(-25).join('\n')}`);
   writeFileSync(stamp, lock);
 }
 
-/** Builds what changed: TypeScript packages, then the interface. */
-export function build({ web = true } = {}) {
+/** Builds what changed: TypeScript packages, then the interface. `checked`: false where somebody else checks the types. */
+export function build({ web = true, checked = true } = {}) {
   buildPart('server', ['core', 'contract', 'server', 'standins'], () =>
-    run(join(ROOT, 'node_modules/.bin/tsc'), ['-b'], { cwd: ROOT }),
+    run(join(ROOT, 'node_modules/.bin/tsc'), ['-b', ...(checked ? [] : ['--noCheck'])], { cwd: ROOT }),
   );
   if (!web) return;
   buildPart('web', ['core', 'contract', 'web'], () =>
