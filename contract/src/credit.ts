@@ -224,6 +224,8 @@ export const ItemCreditView = z.object({
   pictured: z.array(
     z.object({ id: Id, name: z.string(), consent: z.enum(CONSENTS), until: z.string().nullable(), purpose: z.string() }),
   ),
+  /** Where it was taken, by a track. */
+  position: z.object({ lat: z.number(), lon: z.number() }).nullable(),
 });
 export type ItemCreditView = z.infer<typeof ItemCreditView>;
 

@@ -1,4 +1,4 @@
-import type { Position } from '../location/index.js';
+import { type Position, positionInWords } from '../location/index.js';
 
 /** What comes with a file: description, words, creator, rights and location in its own metadata. */
 export interface Embedded {
@@ -34,7 +34,7 @@ export function embeddedInWords(embedded: Embedded): { name: string; value: stri
     ['Copyright in the file', embedded.copyrightNotice],
     ['Terms in the file', embedded.usageTerms],
     ['Location in the file', embedded.location],
-    ['Position', position ? `${position.lat.toFixed(5)}, ${position.lon.toFixed(5)}` : null],
+    ['Position', position && positionInWords(position)],
   ] as const;
   return rows.flatMap(([name, value]) => (value ? [{ name, value }] : []));
 }

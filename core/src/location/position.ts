@@ -43,3 +43,6 @@ export function nearest<T extends { readonly position: Position | null; readonly
 /** `1.4 km`, `230 m`. */
 export const distanceInWords = (metres: number): string =>
   metres < 995 ? `${Math.round(metres / 10) * 10} m` : `${(metres / 1000).toFixed(metres < 9950 ? 1 : 0)} km`;
+
+/** Degrees north and east, to about a metre. */
+export const positionInWords = ({ lat, lon }: Position): string => `${lat.toFixed(5)}, ${lon.toFixed(5)}`;

@@ -7,6 +7,7 @@ import { promisify } from 'node:util';
 import {
   addToList,
   changeContributor,
+  changeHouseCredit,
   correctInList,
   houseList,
   makeContributor,
@@ -14,7 +15,6 @@ import {
   contributorByCode,
   peopleWork,
 } from '../people/index.js';
-import { changeHouseCredit } from '../people/lists/house-credit.js';
 import { Once } from '../work/once.js';
 import pino from 'pino';
 import { readIntake, receiveCard } from '../arriving/index.js';
@@ -343,6 +343,8 @@ describe('what comes with a file', () => {
       items: 2,
       near: [{ itemIds: expect.arrayContaining([expect.any(Number)]) }],
     });
+    const [first] = await itemViews(test.house, id);
+    expect(first!.credit!.position).toEqual({ lat: expect.closeTo(38.7, 5), lon: expect.closeTo(-9.095, 2) });
     await expect(matchTrack(test.house, id, '<html/>', 'test')).rejects.toThrow(/no <gpx>/);
   });
 });

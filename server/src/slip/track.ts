@@ -3,8 +3,8 @@ import { zoneOffsetMinutes } from '@tally/core/capture';
 import { nearKnown, positionAt, readGpx } from '@tally/core/location';
 import { inTransaction } from '../db/database.js';
 import { itemsOf } from '../seeing/index.js';
-import { houseList } from '../people/index.js';
-import { type House, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
+import { followItems, houseList } from '../people/index.js';
+import { type House, lockIntake, record, Refusal, theIntake } from '../house/index.js';
 import { setPositions } from './store/credit.js';
 
 /**
@@ -26,7 +26,8 @@ export async function matchTrack(house: House, intakeId: number, gpx: string, wh
     await setPositions(tx, positions);
     const text = `A track of ${track.length} points says where ${positions.length} of ${items.length} items were taken.`;
     await record(tx, { at: house.clock(), kind: 'credit', intakeId, who, text });
-    await tell(tx, { type: 'intake', intakeId });
+    const ids = positions.map(({ id }) => id);
+    await followItems(tx, 'select unnest($1::int[]) as item_id', [ids], true);
   });
   return {
     points: track.length,

@@ -23,6 +23,7 @@ import { InputTextModule } from 'primeng/inputtext';
 import { catchError, debounceTime, of, switchMap } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { embeddedInWords } from '@tally/core/credit';
+import { positionInWords } from '@tally/core/location';
 import { SessionService } from '../api/session.service';
 import { creditOfItem } from '../sheet/credit-of-item';
 import { BytesPipe } from '../shared/amounts';
@@ -325,12 +326,14 @@ export class Closer {
   private creditFacts(): Fact[] {
     const credit = this.says();
     if (!credit) return [];
+    const position = this.view.focused()?.lead.credit?.position;
     const rows = [
       ['Credit', credit.creditLine],
       ['Copyright', credit.copyrightNotice],
       ['Terms', [credit.standing.words, credit.terms?.sentence, credit.terms?.web].filter(Boolean).join(' · ')],
       ['Words', credit.words.map(({ text }) => text).join(', ')],
       ['Location', credit.location?.name ?? ''],
+      ['Position by the track', position ? positionInWords(position) : ''],
     ] as const;
     return rows.filter(([, value]) => value).map(([name, value]) => ({ name, value }));
   }

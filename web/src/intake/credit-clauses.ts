@@ -130,6 +130,11 @@ export type Clause = (typeof CLAUSES)[number];
         />
       </p-popover>
       <p-popover #habitBox ariaLabel="Habit" (onHide)="habitWord.focus()"><ts-habit-form (done)="habitBox.hide()" /></p-popover>
+    } @else {
+      <!-- As long as the clauses commonly are, so that nothing below moves when they come. -->
+      @for (length of coming; track $index) {
+        <span class="coming" aria-hidden="true" [style.width.ch]="length"></span>{{ ' ' }}
+      }
     }
   `,
   styleUrl: './clauses.css',
@@ -139,6 +144,7 @@ export class CreditClauses {
   private readonly session = inject(SessionService);
   private readonly boxes = viewChildren(Popover);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+  protected readonly coming = [8, 24, 18, 16, 15, 18];
   protected creditLine: string | undefined;
   protected copyright: string | undefined;
 

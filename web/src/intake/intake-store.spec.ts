@@ -303,7 +303,7 @@ describe('how the sheet is looked at', () => {
 
 describe('credit of items', () => {
   const credit = (change: object) => ({
-    ...{ creditLine: null, copyrightNotice: null, termsId: null, locationId: null, words: [], pictured: [] },
+    ...{ creditLine: null, copyrightNotice: null, termsId: null, locationId: null, words: [], pictured: [], position: null },
     ...change,
   });
 

@@ -15,6 +15,8 @@ const credit = fc.record({
   pictured: fc
     .subarray([1, 2])
     .map((ids) => ids.map((id) => ({ id, name: `P${id}`, consent: 'ask' as const, until: null, purpose: '' }))),
+  // No change of credit moves it.
+  position: fc.constant({ lat: 38.7, lon: -9.1 }),
 });
 /** Without the numbers of what is new. */
 const plain = ({ words, pictured, ...lines }: ItemCreditView) => ({

@@ -6,7 +6,7 @@ export type CreditSaid = Omit<CreditChange, 'itemIds' | 'was' | 'contributorId' 
 
 export const NO_CREDIT: ItemCreditView = {
   ...{ creditLine: null, copyrightNotice: null, termsId: null, locationId: null },
-  ...{ words: [], pictured: [] },
+  ...{ words: [], pictured: [], position: null },
 };
 
 const LINES = ['creditLine', 'copyrightNotice', 'termsId', 'locationId'] as const;

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { doubtInWords } from '@tally/core/capture';
 import { partsInWords } from '@tally/core/card';
-import { notToBeShown } from '@tally/core/credit';
+import { notToBeShown, type TermsStanding } from '@tally/core/credit';
 import { type ItemStanding, standingInWords, standingOfItem } from '@tally/core/life';
 import { formatDuration } from '@tally/core/logbook';
 import { sharpnessBar } from '@tally/core/looks';
@@ -17,9 +17,11 @@ export interface Standing {
   readonly belongs: string | null;
   /** Taken with a camera that is known to be somebody else's. */
   readonly foreign: boolean;
+  /** What may be done with it, in words; null: nobody knows yet. */
+  readonly terms: { readonly words: string; readonly mark: TermsStanding['mark']; readonly own: boolean } | null;
 }
 
-const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false };
+const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false, terms: null };
 
 /** How a standing looks: shapes first, as on the stick. */
 const LOOKS: Readonly<Record<ItemStanding, 'taken' | 'filed' | 'left' | 'gone' | 'already' | 'likely' | 'trouble' | 'aside'>> = {
@@ -56,6 +58,8 @@ const LOOKS: Readonly<Record<ItemStanding, 'taken' | 'filed' | 'left' | 'gone' |
       <span class="verdict">{{ verdict }}</span>
     } @else if (standing().belongs) {
       <span class="verdict">{{ standing().belongs }}</span>
+    } @else if (standing().terms?.own) {
+      <span class="verdict">{{ standing().terms?.words }}</span>
     }
     @if (standing().sharp; as sharp) {
       <span class="sharp" [class.best]="sharp.best"><i [style.width.%]="sharp.bar * 100"></i></span>
@@ -261,10 +265,11 @@ export class SheetTile {
   protected readonly stands = computed(() => standingOfItem(this.tile().lead, { tray: this.tray() }));
   protected readonly state = computed(() => LOOKS[this.stands()]);
 
-  /** Where it stands, for whoever stays over it. */
-  protected readonly title = computed(
-    () => `${nameOf(this.tile().lead)}: ${standingInWords(this.tile().lead, { tray: this.tray() })}`,
-  );
+  /** Where it stands and what may be done with it, for whoever stays over it. */
+  protected readonly title = computed(() => {
+    const stands = standingInWords(this.tile().lead, { tray: this.tray() });
+    return [`${nameOf(this.tile().lead)}: ${stands}`, this.standing().terms?.words].filter(Boolean).join('\n');
+  });
 
   protected readonly badge = computed(() => {
     const { lead } = this.tile();
@@ -272,8 +277,11 @@ export class SheetTile {
     return [ms ? formatDuration(ms) : '', this.parts()].filter(Boolean).join(' · ');
   });
 
-  /** Who in it must not be shown: marked across, so that nobody takes it for a picture like others. */
-  protected readonly never = computed(() => notToBeShown(this.tile().lead.credit?.pictured ?? []));
+  /** Why it must not be shown: marked across, so that nobody takes it for a picture like others. */
+  protected readonly never = computed(() => {
+    const { terms } = this.standing();
+    return notToBeShown(this.tile().lead.credit?.pictured ?? []) ?? (terms?.mark === 'no' && terms.own ? terms.words : null);
+  });
 
   /** What it is made of, where it is more than one file. */
   private readonly parts = computed(() => {
@@ -299,7 +307,7 @@ export class SheetTile {
     const company = this.parts();
     const doubt = lead.captured.doubt && doubtInWords(lead.captured.doubt);
     const odd = [...new Set([this.odd(), doubt])].filter(Boolean).join(', ');
-    const { sharp, belongs } = this.standing();
+    const { sharp, belongs, terms } = this.standing();
     const frames = sharp?.best ? 'sharpest of similar frames' : '';
     return [
       nameOf(lead),
@@ -310,7 +318,8 @@ export class SheetTile {
       lead.verdict,
       belongs,
       frames,
-      this.never(),
+      this.never() === terms?.words ? null : this.never(),
+      terms?.words,
       odd,
     ]
       .filter(Boolean)
@@ -322,8 +331,10 @@ export const standingOf = (
   sharp: { sharpness: number | null; best: boolean } | null,
   belongs: string | null,
   foreign: boolean,
+  terms: Standing['terms'] = null,
 ): Standing => ({
   sharp: sharp && { bar: sharpnessBar(sharp.sharpness ?? 0), best: sharp.best },
   belongs,
   foreign,
+  terms,
 });

@@ -12,11 +12,12 @@ import {
 } from '@angular/core';
 import { SessionService } from '../api/session.service';
 import { toSignal } from '@angular/core/rxjs-interop';
-import type { Assignment } from '@tally/contract';
+import type { Assignment, ItemView } from '@tally/contract';
 import { proposeAssignments } from '@tally/core/plan';
 import { PeopleService } from '../api/people.service';
 import { CountPipe } from '../shared/amounts';
 import { Acts } from './acts';
+import { creditOfItem } from './credit-of-item';
 import { SheetSource } from './sheet-source';
 import { layOut, rowsInView, seated, tilesWithin, type TileRow } from './layout';
 import { Proposals } from './proposals';
@@ -276,18 +277,35 @@ export class Sheet implements OnDestroy {
     return this.seats().some((placed) => placed.index === index) ? `tile-${index}` : null;
   });
 
+  /** What may be done with an item, once for each as long as nobody says anything else. */
+  private readonly termsOf = computed(() => {
+    const [context, intake, today] = [this.store.credit(), this.store.intake(), this.session.today()];
+    if (!context || !intake) return () => null;
+    const ofSlip = creditOfItem(null, intake, context, today).standing;
+    const known = new WeakMap<ItemView, Standing['terms']>();
+    return (item: ItemView): Standing['terms'] => {
+      const before = known.get(item);
+      if (before) return before;
+      const { words, mark } = creditOfItem(item, intake, context, today).standing;
+      const terms = { words, mark, own: words !== ofSlip.words };
+      known.set(item, terms);
+      return terms;
+    };
+  });
+
   /** What stands out about the tiles in view. */
   protected readonly standings = computed(() => {
     const similar = this.view.similar();
     const foreign = this.store.foreignBodies();
     const slip = this.store.intake();
+    const termsOf = this.termsOf();
     return new Map(
-      this.seats().flatMap(({ tile: { lead } }): [number, Standing][] => {
+      this.seats().map(({ tile: { lead } }): [number, Standing] => {
         const group = similar.get(lead.id);
         const other = lead.assignment && lead.assignment.id !== slip?.assignment?.id ? lead.assignment.slug : null;
         const sharp = group ? { sharpness: lead.sharpness, best: group.sharpest === lead.id } : null;
         const strange = lead.serial !== null && foreign.has(lead.serial) && !lead.contributor;
-        return sharp || other || strange ? [[lead.id, standingOf(sharp, other, strange)]] : [];
+        return [lead.id, standingOf(sharp, other, strange, termsOf(lead))];
       }),
     );
   });
