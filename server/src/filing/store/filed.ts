@@ -208,7 +208,7 @@ export async function proofsOf(
 > {
   const rows: { itemId: number; path: string; hash: string | null; filedAt: Date | null; copies: [] }[] = await db.query(
     `select f.item_id as "itemId", concat_ws('/', nullif(f.folder, ''), f.name) as path, encode(f.hash, 'hex') as hash,
-       f.filed_at as "filedAt", json_agg(json_build_object('place', c.place_id, 'state', c.state, 'proof', c.proof, 'problem', c.problem)) as copies
+       f.filed_at as "filedAt", json_agg(json_build_object('place', c.place_id, 'state', c.state, 'proof', c.proof, 'problem', c.problem) order by c.place_id) as copies
      from filed_item f join copy c on c.filed_item_id = f.id where f.intake_id = $1 group by f.id`,
     [intakeId],
   );

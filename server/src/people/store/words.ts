@@ -12,8 +12,8 @@ const VIEW = `
   select w.id, w.iri, w.listed, w.note, ${ISO('w.used_at')} as "usedAt", w.retired_at is not null as retired, w.revision,
     (select json_agg(json_build_object('language', l.language, 'text', l.text, 'preferred', l.preferred) order by not l.preferred, l.language, l.id)
      from word_label l where l.word_id = w.id) as labels,
-    coalesce((select json_agg(json_build_object('id', b.broader_id, 'text', ${nameOfWord('b.broader_id')})) from word_broader b where b.word_id = w.id), '[]') as broader,
-    coalesce((select json_agg(json_build_object('id', b.word_id, 'text', ${nameOfWord('b.word_id')})) from word_broader b where b.broader_id = w.id), '[]') as narrower
+    coalesce((select json_agg(json_build_object('id', b.broader_id, 'text', ${nameOfWord('b.broader_id')}) order by b.broader_id) from word_broader b where b.word_id = w.id), '[]') as broader,
+    coalesce((select json_agg(json_build_object('id', b.word_id, 'text', ${nameOfWord('b.word_id')}) order by b.word_id) from word_broader b where b.broader_id = w.id), '[]') as narrower
   from word w`;
 
 export async function wordById(db: Db, id: number): Promise<WordView | null> {
