@@ -7,6 +7,7 @@ import { Popover, PopoverModule } from 'primeng/popover';
 import { SelectModule } from 'primeng/select';
 import { SessionService } from '../api/session.service';
 import { creditOfItem, whoSays } from '../sheet/credit-of-item';
+import { focusBack } from '../shared/focus-back';
 import { type HadWord, WordsBox } from '../shared/words-box';
 import { HabitForm } from './habit-form';
 import { IntakeStore } from './intake-store';
@@ -55,7 +56,7 @@ export type Clause = (typeof CLAUSES)[number];
       >
         {{ says.location?.name ?? 'no location' }}</button>.
       <button #habitWord type="button" class="habit" (click)="habitBox.toggle($event)">{{ habitWords() }}</button>
-      <p-popover #creditBox ariaLabel="Credit" (onHide)="creditWord.focus()">
+      <p-popover #creditBox ariaLabel="Credit" (onHide)="back(creditWord, creditBox)">
         <form class="form" (ngSubmit)="sayLines(); creditBox.hide()">
           <label class="field"
             ><span>Credit line</span
@@ -83,7 +84,7 @@ export type Clause = (typeof CLAUSES)[number];
           <button pButton type="submit">Say it</button>
         </form>
       </p-popover>
-      <p-popover #termsBox ariaLabel="Terms" (onHide)="termsWord.focus()">
+      <p-popover #termsBox ariaLabel="Terms" (onHide)="back(termsWord, termsBox)">
         <div class="form">
           <label class="field" for="slip-terms"
             ><span>What may be done with them</span>
@@ -106,7 +107,7 @@ export type Clause = (typeof CLAUSES)[number];
           }
         </div>
       </p-popover>
-      <p-popover #wordsBox ariaLabel="Words" (onHide)="wordsWord.focus()">
+      <p-popover #wordsBox ariaLabel="Words" (onHide)="back(wordsWord, wordsBox)">
         <div class="form">
           <label class="field" for="slip-words"
             ><span>Words for all of it</span
@@ -122,14 +123,16 @@ export type Clause = (typeof CLAUSES)[number];
           }
         </div>
       </p-popover>
-      <p-popover #locationBox ariaLabel="Location" (onHide)="locationWord.focus()">
+      <p-popover #locationBox ariaLabel="Location" (onHide)="back(locationWord, locationBox)">
         <ts-location-picker
           [chosen]="slip()?.locationId ?? null"
           (said)="say({ locationId: $event }); locationBox.hide()"
           (done)="locationBox.hide()"
         />
       </p-popover>
-      <p-popover #habitBox ariaLabel="Habit" (onHide)="habitWord.focus()"><ts-habit-form (done)="habitBox.hide()" /></p-popover>
+      <p-popover #habitBox ariaLabel="Habit" (onHide)="back(habitWord, habitBox)"
+        ><ts-habit-form (done)="habitBox.hide(); habitWord.focus()"
+      /></p-popover>
     } @else {
       <!-- As long as the clauses commonly are, so that nothing below moves when they come. -->
       @for (length of coming; track $index) {
@@ -144,6 +147,7 @@ export class CreditClauses {
   private readonly session = inject(SessionService);
   private readonly boxes = viewChildren(Popover);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+  protected readonly back = focusBack;
   protected readonly coming = [8, 24, 18, 16, 15, 18];
   protected creditLine: string | undefined;
   protected copyright: string | undefined;

@@ -10,6 +10,7 @@ import { toSignal } from '@angular/core/rxjs-interop';
 import { PeopleService } from '../api/people.service';
 import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
+import { focusBack } from '../shared/focus-back';
 import { PullLamp, pullingOfView } from '../shared/pull-lamp';
 import { AssignmentPicker } from './assignment-picker';
 import { CreditClauses } from './credit-clauses';
@@ -33,7 +34,7 @@ import { Presence } from './presence';
         <button #labelWord type="button" class="word tape" (click)="label.toggle($event)">
           {{ intake.card.label ?? 'no label' }}
         </button>
-        <p-popover #label ariaLabel="Label on the tape" (onHide)="labelWord.focus()"
+        <p-popover #label ariaLabel="Label on the tape" (onHide)="back(labelWord, label)"
           ><ts-label-picker (done)="label.hide()"
         /></p-popover>
         from
@@ -45,7 +46,7 @@ import { Presence } from './presence';
           [disabled]="!open()"
           (click)="who.toggle($event)"
         >
-          {{ saysWho() }}</button><p-popover #who ariaLabel="Who took these" (onHide)="whoWord.focus()"
+          {{ saysWho() }}</button><p-popover #who ariaLabel="Who took these" (onHide)="back(whoWord, who)"
           ><ts-contributor-picker (done)="who.hide()" /></p-popover
         >, shot for
         <button
@@ -56,7 +57,7 @@ import { Presence } from './presence';
           [disabled]="!open()"
           (click)="what.toggle($event)"
         >
-          {{ saysWhat() }}</button><p-popover #what ariaLabel="What they were shot for" (onHide)="whatWord.focus()"
+          {{ saysWhat() }}</button><p-popover #what ariaLabel="What they were shot for" (onHide)="back(whatWord, what)"
           ><ts-assignment-picker (done)="what.hide()" /></p-popover
         >{{ parts() }}, {{ verb() }}
         @for (folder of folders(); track folder.path) {
@@ -320,6 +321,7 @@ export class Slip {
   readonly clocks = output();
   readonly pull = output();
   readonly clauses = viewChild(CreditClauses);
+  protected readonly back = focusBack;
   private readonly people = inject(PeopleService);
   // Whoever opens a word and types at once finds the lists there.
   protected readonly lists = [toSignal(this.people.contributors), toSignal(this.people.assignments)];

@@ -18,7 +18,7 @@ import { wordsFor } from '../api/problem';
       [value]="rows()"
       [scrollable]="true"
       scrollHeight="flex"
-      [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '720px' }"
+      [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '640px' }"
     >
       <ng-template #header>
         <tr>

@@ -12,6 +12,7 @@ import { TableModule } from 'primeng/table';
 import { switchMap } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { wordsFor } from '../api/problem';
+import { SessionService } from '../api/session.service';
 import { EntryForm } from './entry-form';
 import { type Entry, LIST_KINDS } from './list-fields';
 
@@ -27,7 +28,7 @@ import { type Entry, LIST_KINDS } from './list-fields';
       [virtualScrollItemSize]="36"
       [scrollable]="true"
       scrollHeight="flex"
-      [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '820px' }"
+      [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '660px' }"
     >
       <ng-template #header>
         <tr>
@@ -38,14 +39,14 @@ import { type Entry, LIST_KINDS } from './list-fields';
         </tr>
       </ng-template>
       <ng-template #body let-one>
-        <tr [class.retired]="one.retired" [class.marked]="kind().marked?.(one)">
+        <tr [class.retired]="one.retired" [class.marked]="kind().marked?.(one, today())">
           @for (column of kind().columns; track column.words; let first = $first) {
-            <td [title]="column.of(one)">
+            <td [title]="column.of(one, today())">
               @if (first) {
-                <button type="button" class="plain" (click)="correcting.set(one)">{{ column.of(one) }}</button>
+                <button type="button" class="plain" (click)="correcting.set(one)">{{ column.of(one, today()) }}</button>
                 {{ one.retired ? 'retired' : '' }}
               } @else {
-                {{ column.of(one) }}
+                {{ column.of(one, today()) }}
               }
             </td>
           }
@@ -184,6 +185,8 @@ import { type Entry, LIST_KINDS } from './list-fields';
   `,
 })
 export class HouseList {
+  private readonly session = inject(SessionService);
+  protected readonly today = () => this.session.today();
   readonly list = input.required<Exclude<HouseListName, 'habits'>>();
   readonly sought = input('');
   private readonly service = inject(CreditService);
@@ -201,7 +204,7 @@ export class HouseList {
     const words = foldText(this.sought()).split(' ');
     const { columns } = this.kind();
     return [...(this.all() ?? [])].filter((entry) => {
-      const text = foldText(columns.map(({ of }) => of(entry)).join(' '));
+      const text = foldText(columns.map(({ of }) => of(entry, this.today())).join(' '));
       return words.every((word) => text.includes(word));
     });
   });

@@ -16,9 +16,14 @@ export interface ListKind {
   readonly one: string;
   readonly empty: string;
   readonly fields: readonly Field[];
-  readonly columns: readonly { readonly words: string; readonly of: (entry: Entry) => string; readonly width?: string }[];
+  readonly columns: readonly {
+    readonly words: string;
+    /** @param today `yyyy-MM-dd` */
+    readonly of: (entry: Entry, today: string) => string;
+    readonly width?: string;
+  }[];
   /** Is an entry to be noticed? */
-  readonly marked?: (entry: Entry) => boolean;
+  readonly marked?: (entry: Entry, today: string) => boolean;
 }
 
 export type Entry = Readonly<Record<string, unknown>> & {
@@ -34,6 +39,16 @@ const text = (entry: Entry, name: string): string => {
   return typeof value === 'string' ? value : JSON.stringify(value);
 };
 
+const hasEnded = (entry: Entry, today: string): boolean => entry['until'] !== null && today > text(entry, 'until');
+
+/** A yes that has run out is a question again. */
+const consentNow = (entry: Entry, today: string): string =>
+  entry['consent'] === 'yes' && hasEnded(entry, today) ? 'ended: ask' : text(entry, 'consent');
+
+/** Terms that have run out allow nothing by themselves. */
+const stanceNow = (entry: Entry, today: string): string =>
+  entry['stance'] !== 'not to be shown' && hasEnded(entry, today) ? 'ended: ask first' : text(entry, 'stance');
+
 export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListKind>> = {
   terms: {
     one: 'terms',
@@ -47,12 +62,12 @@ export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListK
     ],
     columns: [
       { words: 'Name', of: (entry) => entry.name, width: '19%' },
-      { words: 'Comes to', of: (entry) => text(entry, 'stance'), width: '16%' },
+      { words: 'Comes to', of: stanceNow, width: '16%' },
       { words: 'In words', of: (entry) => text(entry, 'sentence') },
       { words: 'Licence', of: (entry) => licenceAt(text(entry, 'web')) ?? text(entry, 'web'), width: '12%' },
       { words: 'Until', of: (entry) => text(entry, 'until'), width: '110px' },
     ],
-    marked: (entry) => entry['stance'] === 'not to be shown',
+    marked: (entry, today) => entry['stance'] === 'not to be shown' || hasEnded(entry, today),
   },
   locations: {
     one: 'location',
@@ -68,11 +83,11 @@ export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListK
       { name: 'reachM', words: 'Reaches, in metres', as: 'number', hint: '1000' },
     ],
     columns: [
-      { words: 'Name', of: (entry) => entry.name, width: '22%' },
-      { words: 'Part', of: (entry) => text(entry, 'part'), width: '16%' },
-      { words: 'Town', of: (entry) => text(entry, 'town'), width: '14%' },
-      { words: 'Region', of: (entry) => text(entry, 'region'), width: '14%' },
-      { words: 'Country', of: (entry) => text(entry, 'country'), width: '84px' },
+      { words: 'Name', of: (entry) => entry.name, width: '19%' },
+      { words: 'Part', of: (entry) => text(entry, 'part'), width: '13%' },
+      { words: 'Town', of: (entry) => text(entry, 'town'), width: '11%' },
+      { words: 'Region', of: (entry) => text(entry, 'region'), width: '11%' },
+      { words: 'Country', of: (entry) => text(entry, 'country'), width: '72px' },
       {
         words: 'Position and reach',
         of: (entry) => (entry['lat'] === null ? '' : `${text(entry, 'lat')}, ${text(entry, 'lon')} · ${text(entry, 'reachM')} m`),
@@ -91,12 +106,12 @@ export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListK
     ],
     columns: [
       { words: 'Name', of: (entry) => entry.name, width: '24%' },
-      { words: 'May be shown', of: (entry) => text(entry, 'consent'), width: '120px' },
+      { words: 'May be shown', of: consentNow, width: '120px' },
       { words: 'Until', of: (entry) => text(entry, 'until'), width: '110px' },
       { words: 'What for', of: (entry) => text(entry, 'purpose'), width: '22%' },
       { words: 'Notes', of: (entry) => text(entry, 'notes') },
       { words: 'Items', of: (entry) => text(entry, 'items'), width: '72px' },
     ],
-    marked: (entry) => entry['consent'] === 'no',
+    marked: (entry, today) => consentNow(entry, today) !== 'yes' && entry['consent'] !== 'ask',
   },
 };

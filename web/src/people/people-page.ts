@@ -128,7 +128,7 @@ const FILES: Readonly<Partial<Record<ViewName, ImportName>>> = {
           scrollHeight="flex"
           sortField="name"
           [sortOrder]="1"
-          [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '720px' }"
+          [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '660px' }"
         >
           <ng-template #header>
             <tr>

@@ -5,6 +5,7 @@ import { SessionService } from '../api/session.service';
 import { render, SESSION, surroundings, type Wire } from '../testing/render';
 import { CalendarOf } from './calendar-of';
 import { HouseList } from './house-list';
+import { LIST_KINDS } from './list-fields';
 import { ImportDialog } from './import-dialog';
 import { withoutGaps } from './months';
 import { WordsList } from './words-list';
@@ -52,6 +53,22 @@ describe('a list of the house', () => {
     fixture.componentRef.setInput('sought', 'marsh YES');
     expect(rows()).toEqual(['Tilda Marsh']);
     expect(element.textContent).toContain('May be shown');
+  });
+
+  it('a yes that ran out is a question again, and terms that ran out are to be asked about', () => {
+    const cell = (list: 'pictured' | 'terms', said: object, today: string) => {
+      const entry = { id: 1, name: 'One', retired: false, revision: 1, ...said };
+      const { columns, marked } = LIST_KINDS[list];
+      return [columns[1]!.of(entry, today), marked!(entry, today)];
+    };
+    const yes = { consent: 'yes', until: '2026-03-31' };
+    expect(cell('pictured', yes, '2026-03-31')).toEqual(['yes', false]);
+    expect(cell('pictured', yes, '2026-04-01')).toEqual(['ended: ask', true]);
+    // A no stays one.
+    expect(cell('pictured', { ...yes, consent: 'no' }, '2026-04-01')).toEqual(['no', true]);
+    const terms = { stance: 'free for the house', until: '2026-06-30' };
+    expect(cell('terms', terms, '2026-06-30')).toEqual(['free for the house', false]);
+    expect(cell('terms', terms, '2026-07-01')).toEqual(['ended: ask first', true]);
   });
 });
 

@@ -18,7 +18,7 @@ export interface Standing {
   /** Taken with a camera that is known to be somebody else's. */
   readonly foreign: boolean;
   /** What may be done with it, in words; null: nobody knows yet. */
-  readonly terms: { readonly words: string; readonly mark: TermsStanding['mark']; readonly own: boolean } | null;
+  readonly terms: (TermsStanding & { readonly own: boolean }) | null;
 }
 
 const ORDINARY: Standing = { sharp: null, belongs: null, foreign: false, terms: null };
@@ -59,7 +59,7 @@ const LOOKS: Readonly<Record<ItemStanding, 'taken' | 'filed' | 'left' | 'gone' |
     } @else if (standing().belongs) {
       <span class="verdict">{{ standing().belongs }}</span>
     } @else if (standing().terms?.own) {
-      <span class="verdict">{{ standing().terms?.words }}</span>
+      <span class="verdict">{{ standing().terms?.stance }}</span>
     }
     @if (standing().sharp; as sharp) {
       <span class="sharp" [class.best]="sharp.best"><i [style.width.%]="sharp.bar * 100"></i></span>

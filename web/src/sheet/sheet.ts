@@ -286,8 +286,8 @@ export class Sheet implements OnDestroy {
     return (item: ItemView): Standing['terms'] => {
       const before = known.get(item);
       if (before) return before;
-      const { words, mark } = creditOfItem(item, intake, context, today).standing;
-      const terms = { words, mark, own: words !== ofSlip.words };
+      const { standing } = creditOfItem(item, intake, context, today);
+      const terms = { ...standing, own: standing.words !== ofSlip.words };
       known.set(item, terms);
       return terms;
     };

@@ -35,7 +35,9 @@ import { ORDERS, SHOWS, View } from './view';
       @if (removable(); as ids) {
         <button type="button" (click)="remove.emit(ids)">Remove from the card…</button>
       }
-      <button type="button" class="end" (click)="view.chooseNone()">Choose none</button>
+      <button type="button" class="end" (click)="view.chooseNone()" aria-label="Choose none" title="Choose none">
+        <i class="pi pi-times" aria-hidden="true"></i>
+      </button>
     } @else {
       <p-select
         size="small"
@@ -106,7 +108,7 @@ import { ORDERS, SHOWS, View } from './view';
     :host {
       display: flex;
       align-items: center;
-      gap: 10px;
+      gap: 8px;
       min-height: 44px;
       padding: 4px 14px 4px 20px;
       border-bottom: 1px solid var(--line);
