@@ -7,6 +7,7 @@ import { addAgreement, changeAgreement, keepScan, readScan } from '../agreements
 import { changeAssignment, changeContributor } from '../correcting.js';
 import { changeHouseCredit, houseCredit } from './house-credit.js';
 import { addToList, correctInList, houseList, mergeInList } from './lists.js';
+import { importSheet } from './sheets.js';
 import { addWord, correctWord, mergeWords, retire } from './words.js';
 
 let test: TestHouse;
@@ -87,6 +88,37 @@ describe('words', () => {
     expect(await completions(test.house.db, 'zost', 5)).toEqual([]);
     await retire(test.house, id, false, 'test');
     expect(await completions(test.house.db, 'zost', 5)).toHaveLength(1);
+  });
+});
+
+describe('a sheet of words', () => {
+  const take = (text: string) => importSheet(test.house, 'words', Buffer.from(text), true, 'Wren');
+
+  it('comes in at once, in any order, whatever stands under what; the same sheet changes nothing', async () => {
+    // More than go in one statement; half of the parents come later in the sheet, and ten are in no line.
+    const name = (n: number) => `plant ${n}`;
+    const parent = (n: number) => (n % 2 === 0 ? name(n / 2) : n % 100 === 1 ? `genus ${n}` : n + 2 < 1500 ? name(n + 2) : '');
+    const lines = Array.from({ length: 1500 }, (_, n) => `${name(n)},${n ? parent(n) : ''},weed ${n} | herb ${n}`);
+    const sheet = `word,broader,synonyms\n${lines.join('\n')}\n`;
+    expect(await take(sheet)).toMatchObject({ added: 1500, faults: [], applied: true });
+    expect(await take(sheet)).toMatchObject({ added: 0, changed: 0, same: 1500 });
+    expect(await completions(test.house.db, 'weed 1499', 5)).toMatchObject([{ text: 'plant 1499', by: 'weed 1499' }]);
+    expect((await logged('words')).at(-1)).toBe('Word list taken in: 1500 new.');
+    const free = await wordPage(test.house.db, { after: '', typed: 'genus', which: 'free' });
+    expect(free.words).toHaveLength(15);
+    // A free word is taken into the list; nothing else is new.
+    expect(await take('word,broader\ngenus 101,plant 1499\n')).toMatchObject({ added: 1 });
+    expect((await logged('words')).at(-1)).toContain('“genus 101” now, in the list');
+  });
+
+  it('is refused by line, and nothing of it is taken in: a name twice, another name of a word, a circle', async () => {
+    const before = (await wordPage(test.house.db, { after: '', typed: 'shrub', which: 'all' })).words.length;
+    const twice = take('word,languages\nshrub 1,pt: arbusto\nshrub 2,pt: arbusto\n');
+    await expect(twice).rejects.toThrow(/Line 3: “arbusto” is a word already/);
+    await expect(take('word\nshrub 3\nweed 12\n')).rejects.toThrow(/Line 3: “weed 12” is another name of “plant 12”/);
+    const circle = take('word,broader\nshrub 4,shrub 5\nshrub 5,shrub 6\nshrub 6,shrub 4\n');
+    await expect(circle).rejects.toThrow(/Line 2: shrub 4 would be broader than itself/);
+    expect((await wordPage(test.house.db, { after: '', typed: 'shrub', which: 'all' })).words).toHaveLength(before);
   });
 });
 

@@ -18,7 +18,9 @@ import { makeAssignment, makeContributor } from '../joining.js';
 import { type AssignmentCells, assignmentCells, contributorCells, type Known } from '../store/sheets.js';
 import { addToList, correctInList, houseList } from './lists.js';
 import { type NamedCells, namedCells } from './named-cells.js';
-import { parts, wordSheet, writeWordLine, type WordLine } from './word-sheets.js';
+import { refusedAt, type SheetLine } from './sheet-line.js';
+import { takeWordLines } from './take-words.js';
+import { parts, wordSheet, type WordLine } from './word-sheets.js';
 
 /** How each kind of record goes to a sheet and comes back from one. */
 interface SheetOf<T> {
@@ -27,8 +29,16 @@ interface SheetOf<T> {
   readonly fold: (key: string) => string;
   readonly known: readonly Known[];
   readonly read: SheetKind<T>['read'];
-  readonly write: (said: T, id: number | null) => Promise<void>;
+  /** Takes lines in, all or nothing. @throws Refusal that names the line. */
+  readonly write: (lines: readonly SheetLine<T>[]) => Promise<void>;
 }
+
+/** Lines of which each is a record of its own. */
+const each =
+  <T>(write: (said: T, id: number | null) => Promise<void>): SheetOf<T>['write'] =>
+  async (lines) => {
+    for (const { said, id, line } of lines) await write(said, id).catch(refusedAt(line));
+  };
 
 const most = 20_000;
 
@@ -49,14 +59,11 @@ export async function importSheet(
     const byKey = new Map(kind.known.map((known) => [kind.fold(known.cells[kind.key] ?? ''), known]));
     const { lines, faults } = compareSheet(sheet, { ...kind, known: (key) => byKey.get(kind.fold(key))?.cells ?? null });
     const applied = apply && faults.length === 0;
-    if (applied)
-      for (const { does, key, said, line } of lines)
-        if (does !== 'nothing')
-          await kind.write(said, byKey.get(kind.fold(key))?.id ?? null).catch((error: unknown) => {
-            if (error instanceof Refusal)
-              throw new Refusal(error.kind, `Line ${line}: ${error.message} Nothing of the file was taken in.`);
-            throw error;
-          });
+    if (applied) {
+      const idOf = (key: string) => byKey.get(kind.fold(key))?.id ?? null;
+      const changing = lines.filter(({ does }) => does !== 'nothing');
+      await kind.write(changing.map(({ line, said, key }) => ({ line, said, id: idOf(key) })));
+    }
     const count = (what: string) => lines.filter(({ does }) => does === what).length;
     return {
       read: sheet.read,
@@ -87,7 +94,7 @@ async function sheetOf(house: House, name: ImportName, who: string): Promise<She
       return locationSheet(house, who) as Promise<SheetOf<unknown>>;
     case 'words': {
       const sheet = await wordSheet(house);
-      return { ...sheet, write: (said, id) => writeWordLine(house, said as WordLine, id, who) };
+      return { ...sheet, write: (lines) => takeWordLines(house, lines as SheetLine<WordLine>[], who) };
     }
   }
 }
@@ -133,10 +140,10 @@ async function peopleSheet(house: House, who: string): Promise<SheetOf<z.infer<t
       const parsed = NewContributor.safeParse(said);
       return parsed.success ? parsed.data : faultsOf(parsed.error, PERSON);
     },
-    write: async ({ code, ...said }, id) => {
+    write: each(async ({ code, ...said }, id) => {
       if (id === null) await makeContributor(house, { code, ...said }, who);
       else await changeContributor(house, id, ContributorChange.parse(said), who);
-    },
+    }),
   };
 }
 
@@ -168,13 +175,13 @@ async function assignmentSheet(house: House, who: string): Promise<SheetOf<z.inf
       const parsed = NewAssignment.safeParse(said);
       return parsed.success ? parsed.data : faultsOf(parsed.error, ASSIGNMENT);
     },
-    write: async (said, id) => {
+    write: each(async (said, id) => {
       if (id === null) await makeAssignment(house, said, who);
       else {
         const { expectedContributorIds: _ids, ...change } = said;
         await changeAssignment(house, id, AssignmentChange.parse(change), who);
       }
-    },
+    }),
   };
 }
 
@@ -204,9 +211,9 @@ async function locationSheet(house: House, who: string): Promise<SheetOf<z.infer
       const parsed = NewLocation.safeParse(said);
       return parsed.success ? parsed.data : faultsOf(parsed.error, LOCATION);
     },
-    write: async (said, id) => {
+    write: each(async (said, id) => {
       if (id === null) await addToList(house, 'locations', said, who);
       else await correctInList(house, 'locations', id, LIST_CHANGE.locations.parse(said), who);
-    },
+    }),
   };
 }

@@ -3,9 +3,8 @@ import { foldText, type SkosWord, triplesToWords, type Triple, wordsToTriples, w
 import { DataFactory, Parser, Writer, type Quad_Object } from 'n3';
 import { type Db, inTransaction } from '../../db/database.js';
 import { type House, record, tell } from '../../house/index.js';
-import { everyWord, insertWord, updateWord, wordById, wordsByIri, wordsNamed } from '../store/words.js';
+import { everyWord, insertWords, updateWord, wordById, wordsByIri, wordsNamed, writeBroader } from '../store/words.js';
 import type { Known } from '../store/sheets.js';
-import { addWord, correctWord, wordsCalled } from './words.js';
 
 /** A line of a sheet of words. */
 export interface WordLine {
@@ -75,21 +74,6 @@ function inLanguages(cell: string): WordSaid['labels'] {
     seen.add(language);
     return { language: language, text: text, preferred };
   });
-}
-
-export async function writeWordLine(house: House, line: WordLine, id: number | null, who: string): Promise<void> {
-  const broader = line.broader ? await wordsCalled(house.db, house, line.broader) : [];
-  if (id === null) {
-    // It may have become a free word by a line before that stands under it.
-    const known = (await wordsNamed(house.db, [line.labels[0]!.text])).get(foldText(line.labels[0]!.text));
-    const said = { labels: line.labels, broader, listed: true, note: line.note ?? '' };
-    if (known === undefined) await addWord(house, said, who);
-    else await correctWord(house, known, said, who);
-    return;
-  }
-  const before = (await wordById(house.db, id))!;
-  const kept = line.broader ? broader : before.broader.map((one) => one.id);
-  await correctWord(house, id, { labels: line.labels, broader: kept, listed: true, note: line.note ?? before.note }, who);
 }
 
 const iriOf = (word: { id: number; iri: string | null }) => word.iri ?? `urn:x-tally-stick:word:${word.id}`;
@@ -228,10 +212,18 @@ async function knownWords(tx: Db, words: readonly SkosWord[]): Promise<Map<strin
 /** First every word, then what stands under what. @param same those that are as they are said already. */
 async function takeIn(tx: Db, words: readonly SkosWord[], known: Map<string, number>, same: ReadonlySet<string>): Promise<void> {
   const said = (word: SkosWord) => ({ labels: [...word.labels], listed: true, note: word.note.slice(0, 500) });
-  for (const word of words) {
-    const iri = word.iri.startsWith('urn:x-tally-stick:') ? null : word.iri;
-    if (!known.has(word.iri)) known.set(word.iri, await insertWord(tx, { ...said(word), broader: [], iri }));
-  }
-  for (const word of words.filter(({ iri }) => !same.has(iri)))
-    await updateWord(tx, known.get(word.iri)!, { ...said(word), broader: word.broader.map((iri) => known.get(iri)!) });
+  const fresh = words.filter(({ iri }) => !known.has(iri));
+  const isFresh = new Set(fresh.map(({ iri }) => iri));
+  const ids = await insertWords(
+    tx,
+    fresh.map((word) => ({ ...said(word), broader: [], iri: word.iri.startsWith('urn:x-tally-stick:') ? null : word.iri })),
+  );
+  fresh.forEach(({ iri }, at) => known.set(iri, ids[at]!));
+  const above = (word: SkosWord) => word.broader.map((iri) => known.get(iri)!);
+  await writeBroader(
+    tx,
+    fresh.flatMap((word) => above(word).map((broaderId) => ({ wordId: known.get(word.iri)!, broaderId }))),
+  );
+  for (const word of words.filter(({ iri }) => !same.has(iri) && !isFresh.has(iri)))
+    await updateWord(tx, known.get(word.iri)!, { ...said(word), broader: above(word) });
 }

@@ -20,7 +20,7 @@ import {
 import { mustBeSeen } from './lists.js';
 
 /** The word list changes by one at a time: no two may make a circle of what means more than what. */
-const holdList = (tx: Db) => holdUntilEnd(tx, 'words', 'list');
+export const holdList = (tx: Db) => holdUntilEnd(tx, 'words', 'list');
 
 export async function addWord(house: House, { revision: _revision, ...said }: WordSaid, who: string): Promise<number> {
   return inTransaction(house.db, async (tx) => {
@@ -113,7 +113,7 @@ const labelsInWords = (labels: WordSaid['labels']) =>
     .map(({ text, language, preferred }) => `${quoted(text)}${language ? ` (${language})` : ''}${preferred ? '' : ' too'}`)
     .join(', ');
 
-async function say(tx: Db, house: House, who: string, text: string, data: unknown): Promise<void> {
+export async function say(tx: Db, house: House, who: string, text: string, data: unknown): Promise<void> {
   await record(tx, { at: house.clock(), kind: 'words', intakeId: null, who, text: text.slice(0, 2000), data });
   await tell(tx, { type: 'people' });
 }

@@ -94,56 +94,94 @@ export async function wordsNamed(db: Db, names: readonly string[]): Promise<Map<
   return new Map(rows.map(({ folded, id }) => [folded, id]));
 }
 
-export async function insertWord(db: Db, said: Omit<WordSaid, 'revision'> & { iri?: string | null }): Promise<number> {
-  const [{ id }] = await db.query<[{ id: number }]>('insert into word (listed, note, iri) values ($1, $2, $3) returning id', [
-    said.listed,
-    said.note,
-    said.iri ?? null,
-  ]);
-  await writeLabels(db, id, said.labels);
-  await writeBroader(db, id, said.broader);
-  return id;
+export type NewWord = Omit<WordSaid, 'revision'> & { readonly iri?: string | null };
+
+/** So many words in one statement. */
+const AT_ONCE = 1000;
+function* someOf<T>(all: readonly T[]): Generator<readonly T[]> {
+  for (let from = 0; from < all.length; from += AT_ONCE) yield all.slice(from, from + AT_ONCE);
 }
+
+/** @returns their ids, in the same order. */
+export async function insertWords(db: Db, words: readonly NewWord[]): Promise<number[]> {
+  const ids: number[] = [];
+  for (const some of someOf(words)) {
+    const rows = await db.query<{ id: number }[]>(
+      `insert into word (listed, note, iri) select w.listed, w.note, w.iri
+       from unnest($1::bool[], $2::text[], $3::text[]) with ordinality as w(listed, note, iri, nth) order by w.nth returning id`,
+      [some.map(({ listed }) => listed), some.map(({ note }) => note), some.map(({ iri }) => iri ?? null)],
+    );
+    // Ids grow in the order in which the rows are made.
+    ids.push(...rows.map(({ id }) => id).sort((one, other) => one - other));
+  }
+  await writeLabels(
+    db,
+    words.map(({ labels }, at) => ({ wordId: ids[at]!, labels })),
+  );
+  await writeBroader(
+    db,
+    words.flatMap(({ broader }, at) => broader.map((broaderId) => ({ wordId: ids[at]!, broaderId }))),
+  );
+  return ids;
+}
+
+export const insertWord = async (db: Db, said: NewWord): Promise<number> => (await insertWords(db, [said]))[0]!;
 
 export async function updateWord(db: Db, id: number, said: Omit<WordSaid, 'revision'>): Promise<void> {
   await db.query('update word set listed = $2, note = $3, revision = revision + 1 where id = $1', [id, said.listed, said.note]);
   await db.query('delete from word_label where word_id = $1', [id]);
   await db.query('delete from word_broader where word_id = $1', [id]);
-  await writeLabels(db, id, said.labels);
-  await writeBroader(db, id, said.broader);
+  await writeLabels(db, [{ wordId: id, labels: said.labels }]);
+  await writeBroader(
+    db,
+    said.broader.map((broaderId) => ({ wordId: id, broaderId })),
+  );
 }
 
 export async function retireWord(db: Db, id: number, at: Date | null): Promise<void> {
   await db.query('update word set retired_at = $2, revision = revision + 1 where id = $1', [id, at]);
 }
 
-export async function writeLabels(db: Db, wordId: number, labels: WordSaid['labels']): Promise<void> {
-  const rows = await db.query<{ id: number; text: string }[]>(
-    `insert into word_label (word_id, language, text, folded, preferred)
-     select $1, l.* from unnest($2::text[], $3::text[], $4::text[], $5::bool[]) as l on conflict do nothing returning id, text`,
-    [
-      wordId,
-      labels.map(({ language }) => language),
-      labels.map(({ text }) => text),
-      labels.map(({ text }) => foldText(text)),
-      labels.map(({ preferred }) => preferred),
-    ],
-  );
-  const starts = rows.flatMap(({ id, text }) => startsOf(text).map((start) => ({ id, start })));
-  await db.query(
-    'insert into word_start (label_id, start, word_id) select s.*, $3 from unnest($1::int[], $2::text[]) as s on conflict do nothing',
-    [starts.map(({ id }) => id), starts.map(({ start }) => start), wordId],
-  );
-  await db.query(
-    `update word set folded = (select l.folded from word_label l where l.word_id = $1 order by not l.preferred, l.language <> '', l.id limit 1) where id = $1`,
-    [wordId],
-  );
+/** Names of words, with what each may be found by. */
+async function writeLabels(
+  db: Db,
+  words: readonly { readonly wordId: number; readonly labels: WordSaid['labels'] }[],
+): Promise<void> {
+  for (const some of someOf(words)) {
+    const labels = some.flatMap(({ wordId, labels: all }) => all.map((label) => ({ wordId, ...label })));
+    const rows = await db.query<{ id: number; word_id: number; text: string }[]>(
+      `insert into word_label (word_id, language, text, folded, preferred)
+       select l.* from unnest($1::int[], $2::text[], $3::text[], $4::text[], $5::bool[]) as l on conflict do nothing returning id, word_id, text`,
+      [
+        labels.map(({ wordId }) => wordId),
+        labels.map(({ language }) => language),
+        labels.map(({ text }) => text),
+        labels.map(({ text }) => foldText(text)),
+        labels.map(({ preferred }) => preferred),
+      ],
+    );
+    const starts = rows.flatMap(({ id, word_id, text }) => startsOf(text).map((start) => ({ id, start, word_id })));
+    await db.query(
+      'insert into word_start (label_id, start, word_id) select s.* from unnest($1::int[], $2::text[], $3::int[]) as s on conflict do nothing',
+      [starts.map(({ id }) => id), starts.map(({ start }) => start), starts.map(({ word_id }) => word_id)],
+    );
+    await db.query(
+      `update word set folded = (select l.folded from word_label l where l.word_id = word.id order by not l.preferred, l.language <> '', l.id limit 1)
+       where id = any($1::int[])`,
+      [some.map(({ wordId }) => wordId)],
+    );
+  }
 }
 
-async function writeBroader(db: Db, wordId: number, broader: readonly number[]): Promise<void> {
+/** What stands under what; what is no word any more is left out. */
+export async function writeBroader(
+  db: Db,
+  pairs: readonly { readonly wordId: number; readonly broaderId: number }[],
+): Promise<void> {
   await db.query(
-    'insert into word_broader (word_id, broader_id) select $1, id from word where id = any($2::int[]) on conflict do nothing',
-    [wordId, broader],
+    `insert into word_broader (word_id, broader_id)
+     select p.word_id, w.id from unnest($1::int[], $2::int[]) as p(word_id, broader_id) join word w on w.id = p.broader_id on conflict do nothing`,
+    [pairs.map(({ wordId }) => wordId), pairs.map(({ broaderId }) => broaderId)],
   );
 }
 
