@@ -1,5 +1,5 @@
 import type { HouseListName } from '@tally/contract';
-import { CONSENTS, licenceAt, STANCES } from '@tally/core/credit';
+import { consentOf, CONSENTS, licenceAt, type Pictured, STANCES, type Terms, termsStanding } from '@tally/core/credit';
 
 /** One thing that an entry says: how it is asked for and shown. */
 export interface Field {
@@ -39,15 +39,15 @@ const text = (entry: Entry, name: string): string => {
   return typeof value === 'string' ? value : JSON.stringify(value);
 };
 
-const hasEnded = (entry: Entry, today: string): boolean => entry['until'] !== null && today > text(entry, 'until');
-
-/** A yes that has run out is a question again. */
-const consentNow = (entry: Entry, today: string): string =>
-  entry['consent'] === 'yes' && hasEnded(entry, today) ? 'ended: ask' : text(entry, 'consent');
-
-/** Terms that have run out allow nothing by themselves. */
-const stanceNow = (entry: Entry, today: string): string =>
-  entry['stance'] !== 'not to be shown' && hasEnded(entry, today) ? 'ended: ask first' : text(entry, 'stance');
+/** What an entry comes to today, if that is not what it says: a yes that has run out is a question again. */
+const consentNow = (entry: Entry, today: string): string => {
+  const { consent } = consentOf(entry as unknown as Pictured, today);
+  return consent === entry['consent'] ? consent : `ended: ${consent}`;
+};
+const stanceNow = (entry: Entry, today: string): string => {
+  const { stance } = termsStanding(entry as unknown as Terms, today);
+  return stance === entry['stance'] ? stance : `ended: ${stance}`;
+};
 
 export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListKind>> = {
   terms: {
@@ -67,7 +67,7 @@ export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListK
       { words: 'Licence', of: (entry) => licenceAt(text(entry, 'web')) ?? text(entry, 'web'), width: '12%' },
       { words: 'Until', of: (entry) => text(entry, 'until'), width: '110px' },
     ],
-    marked: (entry, today) => entry['stance'] === 'not to be shown' || hasEnded(entry, today),
+    marked: (entry, today) => /^(not|ended)/.test(stanceNow(entry, today)),
   },
   locations: {
     one: 'location',
@@ -112,6 +112,6 @@ export const LIST_KINDS: Readonly<Record<Exclude<HouseListName, 'habits'>, ListK
       { words: 'Notes', of: (entry) => text(entry, 'notes') },
       { words: 'Items', of: (entry) => text(entry, 'items'), width: '72px' },
     ],
-    marked: (entry, today) => consentNow(entry, today) !== 'yes' && entry['consent'] !== 'ask',
+    marked: (entry, today) => /^(no|ended)/.test(consentNow(entry, today)),
   },
 };

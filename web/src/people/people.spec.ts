@@ -69,6 +69,7 @@ describe('a list of the house', () => {
     const terms = { stance: 'free for the house', until: '2026-06-30' };
     expect(cell('terms', terms, '2026-06-30')).toEqual(['free for the house', false]);
     expect(cell('terms', terms, '2026-07-01')).toEqual(['ended: ask first', true]);
+    expect(cell('terms', { stance: 'not to be shown', until: null }, '2026-07-01')).toEqual(['not to be shown', true]);
   });
 });
 
