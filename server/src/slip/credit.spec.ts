@@ -286,7 +286,12 @@ describe('what the house says', () => {
       await fileNow(test.house, id);
       ids.push(id);
     }
-    const said = async () => (await Promise.all(ids.map(recordsOf))).map(([record]) => record!.items[0]!.credit!.copyrightNotice);
+    // One after the other: who writes beside the files passes by what somebody else is writing.
+    const said = async () => {
+      const notices: string[] = [];
+      for (const id of ids) notices.push((await recordsOf(id))[0]!.items[0]!.credit!.copyrightNotice);
+      return notices;
+    };
     expect(await said()).toEqual(['© 2026 Odd Wen', '© 2026 Odd Wen']);
     // Ninety intakes of whatever came later: the round that reaches ours is not the first.
     await test.house.db.query(
