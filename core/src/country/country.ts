@@ -13,3 +13,6 @@ export const countryCodes = (): { code: string; name: string }[] =>
   Object.keys(countries.getAlpha2Codes())
     .map((code) => ({ code, name: countryName(code) ?? code }))
     .sort((a, b) => a.name.localeCompare(b.name, 'en'));
+
+/** The code with three letters for the one with two; '' for an unknown one. */
+export const threeLetters = (code: string): string => (isCountry(code) ? (countries.alpha2ToAlpha3(code) ?? '') : '');
