@@ -3,6 +3,8 @@ import { STANCES } from '@tally/core/credit';
 import { z } from 'zod';
 import { Instant } from './primitives.js';
 
+const Xxh128 = z.string().regex(/^[0-9a-f]{32}$/);
+
 /** Fields by the names of the IPTC Photo Metadata Standard 2023.1 (from memory). */
 export const RecordedCredit = z.object({
   creator: z.string().nullable(),
@@ -56,7 +58,7 @@ export const IntakeRecord = z.object({
       from: z.string(),
       bytes: z.number(),
       kind: z.enum(KINDS),
-      xxh128: z.string().regex(/^[0-9a-f]{32}$/),
+      xxh128: Xxh128,
       filedAt: Instant.nullable(),
       modifiedAt: Instant,
       captured: z.object({
@@ -78,6 +80,17 @@ export const IntakeRecord = z.object({
       profile: z.string(),
       /** Whose it is, what may be done with it, what and who is in it, where it was taken: as it was when this was written. */
       credit: RecordedCredit.nullable().default(null),
+      /** What the file is with its credit inside it, where this record stands, and how that comes out; null: it is the card's bytes. */
+      inside: z
+        .object({
+          bytes: z.number(),
+          xxh128: Xxh128,
+          undo: z.array(z.object({ at: z.number().int().min(0), cut: z.number().int().min(0), put: z.string() })),
+        })
+        .nullable()
+        .default(null),
+      /** The sidecar beside it. */
+      beside: z.object({ name: z.string(), bytes: z.number(), xxh128: Xxh128 }).nullable().default(null),
     }),
   ),
 });

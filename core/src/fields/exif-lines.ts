@@ -37,7 +37,21 @@ function directoryOf(tiff: Uint8Array): Directory | null {
 }
 
 /** Bytes of one value of each type (TIFF 6.0, section 2; Exif 2.32, 4.6.2). */
-const SIZES: Readonly<Record<number, number>> = { 1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8, 13: 4 };
+const SIZES: Readonly<Record<number, number>> = {
+  1: 1,
+  2: 1,
+  3: 2,
+  4: 4,
+  5: 8,
+  6: 1,
+  7: 1,
+  8: 2,
+  9: 4,
+  10: 8,
+  11: 4,
+  12: 8,
+  13: 4,
+};
 
 /** Does an entry lead to what it says? A directory with one that does not is nothing to build on. */
 function isEntry(bytes: Uint8Array, little: boolean, end: number): boolean {
@@ -62,7 +76,9 @@ export function readExifLines(tiff: Uint8Array, tags: readonly number[]): ExifLi
     if (from !== null && from + count > tiff.length) continue;
     const data = from === null ? bytes.subarray(8, 8 + count) : tiff.subarray(from, from + count);
     // A copyright may have two parts, of whoever took and whoever edited it (Exif 2.32, tag 8298).
-    const parts = decoded(data).split('\0').map((part) => part.trim());
+    const parts = decoded(data)
+      .split('\0')
+      .map((part) => part.trim());
     const text = parts.filter(Boolean).join(' ').normalize('NFC');
     if (text) found.set(tag, text);
   }

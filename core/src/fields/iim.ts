@@ -110,7 +110,9 @@ export function cutLikeIim(properties: Properties): Properties {
     const value = properties[field];
     const most = iim?.[0]!.most;
     if (most === undefined || field === 'dateCreated') continue;
-    found[field] = Array.isArray(value) ? (value as readonly string[]).map((text) => cut(text, most)) : cut(value as string, most);
+    found[field] = Array.isArray(value)
+      ? (value as readonly string[]).map((text) => cut(text, most))
+      : cut(value as string, most);
   }
   return found as unknown as Properties;
 }
@@ -119,11 +121,7 @@ export function cutLikeIim(properties: Properties): Properties {
  * Writes properties among the data sets that a file had. What is not ours stays to the letter; letters are UTF-8.
  * @param countryCode three letters of ISO 3166-1. @returns words for why it cannot be.
  */
-export function mergedIim(
-  before: readonly DataSet[],
-  properties: Properties,
-  countryCode: string,
-): readonly DataSet[] | string {
+export function mergedIim(before: readonly DataSet[], properties: Properties, countryCode: string): readonly DataSet[] | string {
   const foreign = before.filter(({ record, dataset }) => (record === 1 ? dataset !== 90 : record !== 2 || !ours.has(dataset)));
   const others = foreign.filter(({ record, dataset }) => record !== 1 && !(record === 2 && dataset === 0));
   if (charsetOf(before) !== 'utf-8' && !others.every(({ data }) => isAscii(data)))

@@ -5,15 +5,7 @@
  * Standards: IPTC Photo Metadata 2023.1, XMP (ISO 16684-1), IIM 4.2, Exif 2.32, Metadata Working Group 2.0 (from memory).
  */
 export { applyTo, growth, oneAfterAnother, reach, undoOf, type Edit, type Piece } from './edit.js';
-export {
-  BLOCK_BYTES,
-  blocksInJpeg,
-  comesOutAgain,
-  intoJpeg,
-  propertiesInJpeg,
-  type Insertion,
-  type Md5,
-} from './into-jpeg.js';
+export { BLOCK_BYTES, blocksInJpeg, comesOutAgain, intoJpeg, propertiesInJpeg, type Insertion, type Md5 } from './into-jpeg.js';
 export { propertiesOf, type ItemKnown } from './of-record.js';
 export {
   FIELDS,
@@ -33,3 +25,13 @@ export {
 } from './properties.js';
 export { intoSidecar, propertiesInSidecar, sidecarOf, type SidecarWritten } from './sidecar.js';
 export { type Question, type Settled, type Standing } from './settle.js';
+export {
+  CREDITED_KINDS,
+  WRITING_BY_ITSELF,
+  writingOf,
+  WRITINGS,
+  type CreditedKind,
+  type Writable,
+  type Writing,
+  type WritingOf,
+} from './writing.js';

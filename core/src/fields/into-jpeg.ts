@@ -62,7 +62,8 @@ export function intoJpeg(
   const pieces = (padding: number): Edit => {
     const added = [exifPieces?.added ?? new Uint8Array(), segment('xmp', wrapped(xml, padding)), iim ?? new Uint8Array()];
     const all: Piece[] = [...(exifPieces?.pieces ?? []), { at, cut: 0, put: joined(added) }];
-    for (const old of [xmp, iim ? resources : null]) if (old) all.push({ at: old.from, cut: old.to - old.from, put: new Uint8Array() });
+    for (const old of [xmp, iim ? resources : null])
+      if (old) all.push({ at: old.from, cut: old.to - old.from, put: new Uint8Array() });
     return all.sort((a, b) => a.at - b.at || a.cut - b.cut);
   };
   if (wrapped(xml, LEAST_PADDING).length > MOST_IN_PACKET - BLOCK_BYTES) return 'its XMP would not fit into one segment';
@@ -204,7 +205,9 @@ function iimPart(head: Uint8Array, old: Segment | null, { properties, written }:
   const block = before?.find(({ id }) => id === IIM_RESOURCE);
   const sets = block ? readIim(block.data) : [];
   if (!before || !sets) return null;
-  const iimFields = STANDARDS.filter(({ iim, field }) => iim !== undefined || field === 'locationShown').map(({ field }) => field);
+  const iimFields = STANDARDS.filter(({ iim, field }) => iim !== undefined || field === 'locationShown').map(
+    ({ field }) => field,
+  );
   if (!iimFields.some((field: Field) => written.includes(field))) return null;
   const iim = mergedIim(sets, properties, threeLetters(properties.locationShown?.countryCode ?? ''));
   if (typeof iim === 'string') return null;

@@ -8,7 +8,13 @@ export interface ItemKnown {
   readonly creator: string | null;
   readonly creditLine: string;
   readonly copyrightNotice: string;
-  readonly terms: { readonly name: string; readonly sentence: string; readonly web: string | null; readonly until: string | null; readonly stance: string } | null;
+  readonly terms: {
+    readonly name: string;
+    readonly sentence: string;
+    readonly web: string | null;
+    readonly until: string | null;
+    readonly stance: string;
+  } | null;
   readonly embargoUntil: string | null;
   readonly keywords: readonly string[];
   readonly location: {

@@ -1,4 +1,13 @@
-import { type Field, inWords, type LocationSaid, type Properties, sayTheSame, says, standardOf, STANDARDS } from './properties.js';
+import {
+  type Field,
+  inWords,
+  type LocationSaid,
+  type Properties,
+  sayTheSame,
+  says,
+  standardOf,
+  STANDARDS,
+} from './properties.js';
 
 /** What a person answered where file and house say different things. */
 export type Standing = Readonly<Partial<Record<Field, 'ours' | 'theirs'>>>;

@@ -79,7 +79,9 @@ function removeAll(packet: Packet, property: { prefix: Prefix; name: string }): 
 function otherLanguages(packet: Packet, { xmp }: Standard): Element[] {
   if (xmp.form !== 'language') return [];
   const entries = find(packet, xmp).flatMap((element) => childrenOf(element).flatMap(childrenOf));
-  return entries.filter((entry) => isCalled(entry, RDF, 'li') && !['x-default', ''].includes(entry.getAttributeNS(XML, 'lang') ?? ''));
+  return entries.filter(
+    (entry) => isCalled(entry, RDF, 'li') && !['x-default', ''].includes(entry.getAttributeNS(XML, 'lang') ?? ''),
+  );
 }
 
 /** Writes properties into one description. */
@@ -156,7 +158,10 @@ class Writer {
 /** What XML 1.0 cannot hold, clause 2.2, stands for nothing that anybody wrote. */
 const withoutControls = (text: string) =>
   // eslint-disable-next-line no-control-regex
-  text.replace(/[\u0000-\u0008\u000B\u000C\u000E-\u001F\uFFFE\uFFFF]|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g, '');
+  text.replace(
+    /[\u0000-\u0008\u000B\u000C\u000E-\u001F\uFFFE\uFFFF]|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g,
+    '',
+  );
 
 /** A packet as it stands in a file (ISO 16684-1, clause 7.3.2): wrapped, with room for later changes. In bytes. */
 export function wrapped(xml: string, padding: number): Uint8Array {

@@ -139,7 +139,7 @@ async function copiesThere(
   for (const { id, root, standing } of required) {
     if (!filed || !standing.online || !filed.tallied.includes(id)) continue;
     try {
-      if ((await sizeOf(join(root, filed.folder, filed.name))) === bytes) there.push(id);
+      if ((await sizeOf(join(root, filed.folder, filed.name))) === (filed.inside[id]?.bytes ?? bytes)) there.push(id);
     } catch (error) {
       // What cannot be looked at does not count; only what is not there is missing.
       if (codeOf(error) === 'ENOENT') missing.push({ filedItemId: filed.id, placeId: id });

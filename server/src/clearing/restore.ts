@@ -12,7 +12,8 @@ import { setGone } from '../seeing/index.js';
 import { type Asking, TAKEN_BACK } from './clear-card.js';
 import { beginWork, endWork } from './store/card-work.js';
 import { holdingCard } from './card-here.js';
-import { clearableItems, type ClearableItem } from './store/clearable.js';
+import { editOf } from '../crediting/index.js';
+import { clearableItems, type ClearableItem, type InsideOf } from './store/clearable.js';
 
 export interface Restored {
   readonly restored: number;
@@ -100,6 +101,9 @@ export async function restoreIntake(
   return { restored, bytes, failed };
 }
 
+const copyWith = (inside: InsideOf | undefined) =>
+  inside && { bytes: inside.bytes, hash: Buffer.from(inside.hash, 'hex'), undo: editOf(inside.undo) };
+
 /** @returns why it could not be restored from any place, or null. */
 async function restoreOne(item: ClearableItem, places: readonly StandingPlace[], to: RestoreTo): Promise<string | null> {
   const filed = item.filed!;
@@ -108,7 +112,7 @@ async function restoreOne(item: ClearableItem, places: readonly StandingPlace[],
     try {
       // The copy carries its own time: what was on the card had that of the card.
       const from = Buffer.from(join(place.root, filed.folder, filed.name));
-      const problem = await restoreFile({ ...item, hash: filed.hash }, from, to);
+      const problem = await restoreFile({ ...item, hash: filed.hash }, from, to, copyWith(filed.inside[place.id]));
       if (problem === null) return null;
       why = problem === 'the copy is not what was filed' ? `the copy at ${place.name} is not what was filed` : problem;
     } catch (error) {

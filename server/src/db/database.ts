@@ -20,6 +20,7 @@ import {
   TermsRow,
 } from './entities/credit.js';
 import { AssignmentWord, IntakeWord, ItemWord, WordBroader, WordLabelRow, WordRow, WordStart } from './entities/words.js';
+import { CreditStands, CreditWritten } from './entities/written.js';
 import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
 import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
@@ -34,6 +35,7 @@ import { Objects1764900000000 } from './migrations/1764900000000-objects.js';
 import { Readers1765000000000 } from './migrations/1765000000000-readers.js';
 import { KeptLists1765100000000 } from './migrations/1765100000000-kept-lists.js';
 import { Credit1766000000000 } from './migrations/1766000000000-credit.js';
+import { Written1767000000000 } from './migrations/1767000000000-written.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -54,6 +56,7 @@ const ENTITIES = [
   ...[Card, HouseRuleRevision, Intake, IntakePart, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
   ...[TermsRow, LocationRow, PicturedRow, HabitRow, Agreement, FormerCode, HouseCredit, ItemCredit, ItemPictured],
+  ...[CreditWritten, CreditStands],
   ...[WordRow, WordLabelRow, WordStart, WordBroader, ItemWord, IntakeWord, AssignmentWord],
 ];
 
@@ -63,6 +66,7 @@ const MIGRATIONS = [
   Readers1765000000000,
   KeptLists1765100000000,
   Credit1766000000000,
+  Written1767000000000,
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */

@@ -4,12 +4,15 @@
  */
 export const BLOCK_BYTES = 4096;
 export const CHUNK_BYTES = 4 << 20;
+/** A chunk's buffer is longer by this: the beginning of a file may grow before it is written. */
+export const GROWTH_BYTES = 256 << 10;
+const PAGE_BYTES = 65_536;
+const PAGES = (CHUNK_BYTES + GROWTH_BYTES) / PAGE_BYTES;
 
 const idle: Buffer[] = [];
 
 export async function withChunk<T>(use: (chunk: Buffer) => Promise<T>): Promise<T> {
-  const chunk =
-    idle.pop() ?? Buffer.from(new WebAssembly.Memory({ initial: CHUNK_BYTES / 65_536, maximum: CHUNK_BYTES / 65_536 }).buffer);
+  const chunk = idle.pop() ?? Buffer.from(new WebAssembly.Memory({ initial: PAGES, maximum: PAGES }).buffer);
   try {
     return await use(chunk);
   } finally {

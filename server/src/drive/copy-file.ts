@@ -1,7 +1,9 @@
 import { constants } from 'node:fs';
-import { CHUNK_BYTES, padded, withChunk } from './aligned.js';
+import { applyTo, type Edit, growth, reach } from '@tally/core/fields';
+import { BLOCK_BYTES, CHUNK_BYTES, GROWTH_BYTES, padded, withChunk } from './aligned.js';
 import { systemFiles, type Files, type OpenFile } from './files.js';
 import { digestOf, EndsKeeper, withHasher } from './hashing.js';
+import type { IHasher } from 'hash-wasm';
 import { codeOf } from './list-card.js';
 
 /** A copy to be made: a temporary path that must not exist yet, and how its file system likes to be written. */
@@ -12,9 +14,11 @@ export interface CopyTarget {
 }
 
 export interface CopiedFile {
-  /** XXH128 of the bytes as they came from the card. */
+  /** XXH128 of the bytes as they came from the source. */
   readonly hash: Buffer;
   readonly quickHash: Buffer;
+  /** Of the copies, where they are not the source to the byte: their size and fast identity; null: they are. */
+  readonly changed: { readonly bytes: number; readonly quickHash: Buffer } | null;
   /** Places where writing failed, with the system's code. */
   readonly failed: ReadonlyMap<string, string>;
 }
@@ -36,6 +40,16 @@ export interface Source {
 }
 
 /**
+ * How the copies of a file differ from it, told from its first 4 MiB (all of a shorter one), which hold all that changes;
+ * null: not at all.
+ */
+export type Change = (head: Uint8Array) => Edit | null;
+
+/** Can a copy be changed like this while it is made? Within its first chunk, and so that the rest stays in step with blocks. */
+export const isFeasible = (edit: Edit): boolean =>
+  reach(edit) <= CHUNK_BYTES - GROWTH_BYTES && Math.abs(growth(edit)) < GROWTH_BYTES && growth(edit) % BLOCK_BYTES === 0;
+
+/**
  * Reads a source once; hashes and writes the same bytes to every target in parallel, flushed to the device.
  * A target that fails is given up; the others go on. With no targets it only reads and hashes.
  * @throws SourceError when the source cannot be read or changed in the meantime; AbortError when told to stop.
@@ -46,6 +60,7 @@ export async function copyFile(
   signal: AbortSignal,
   onBytes: (bytes: number) => void,
   files: Files = systemFiles,
+  change: Change = () => null,
 ): Promise<CopiedFile> {
   const input = await openSource(source, files);
   const failed = new Map<string, string>();
@@ -66,11 +81,11 @@ export async function copyFile(
         .catch(() => undefined);
       outputs.delete(target);
     };
-    const { hash, quickHash } = await pump(source, input, outputs, giveUp, signal, onBytes);
+    const { hash, quickHash, changed } = await pump(source, input, outputs, giveUp, signal, onBytes, change);
     await Promise.all(
       [...outputs].map(async ([target, output]) => {
         try {
-          await output.truncate(source.bytes);
+          await output.truncate(changed?.bytes ?? source.bytes);
           await output.utimes(source.modifiedAt, source.modifiedAt);
           await output.sync();
         } catch (error) {
@@ -78,7 +93,7 @@ export async function copyFile(
         }
       }),
     );
-    return { hash, quickHash, failed };
+    return { hash, quickHash, changed, failed };
   } finally {
     await input.close().catch(() => undefined);
     for (const output of outputs.values()) await output.close().catch(() => undefined);
@@ -108,27 +123,39 @@ async function pump(
   giveUp: (target: CopyTarget, error: unknown) => Promise<void>,
   signal: AbortSignal,
   onBytes: (bytes: number) => void,
-): Promise<{ hash: Buffer; quickHash: Buffer }> {
+  change: Change,
+): Promise<Omit<CopiedFile, 'failed'>> {
   const ends = new EndsKeeper(source.bytes);
+  let grown = 0;
+  let changedEnds: EndsKeeper | null = null;
   return withHasher((hasher) =>
     withChunk(async (chunk) => {
       let position = 0;
       for (;;) {
         signal.throwIfAborted();
-        const length = await fill(input, chunk, position);
+        const length = await fill(input, chunk.subarray(0, CHUNK_BYTES), position);
         if (length === 0) break;
         if (position + length > source.bytes) break;
         const part = chunk.subarray(0, length);
+        ends.take(part, position);
+        const edit = position === 0 ? change(part) : null;
+        // What the source has and the copies do not is hashed before it goes, all else while it is written.
+        const [end, head] = edit ? changeHead(chunk, length, edit, hasher) : [0, 0];
+        if (edit) {
+          grown = head - end;
+          changedEnds = new EndsKeeper(source.bytes + grown);
+        }
+        // The first chunk has grown, the others only move: all begin and end on blocks as before.
+        const [at, filled] = position === 0 ? [0, length + grown] : [position + grown, length];
+        changedEnds?.take(chunk.subarray(0, filled), at);
         const writing = [...outputs].map(async ([target, output]) => {
-          const size = target.direct ? padded(length) : length;
           try {
-            await writeAll(output, chunk, size, position);
+            await writeAll(output, chunk, target.direct ? padded(filled) : filled, at);
           } catch (error) {
             await giveUp(target, error);
           }
         });
-        hasher.update(part);
-        ends.take(part, position);
+        hasher.update(chunk.subarray(head, filled));
         await Promise.all(writing);
         position += length;
         onBytes(length);
@@ -141,9 +168,25 @@ async function pump(
           'ECHANGED',
         );
       }
-      return { hash: digestOf(hasher), quickHash: await ends.quickHash() };
+      const changed = changedEnds && { bytes: source.bytes + grown, quickHash: await changedEnds.quickHash() };
+      return { hash: digestOf(hasher), quickHash: await ends.quickHash(), changed };
     }),
   );
+}
+
+/**
+ * Changes what a chunk begins with, in place, and hashes it as it was.
+ * @param length how much of the chunk is filled. @returns how much of it was changed, and how much that is now.
+ */
+function changeHead(chunk: Buffer, length: number, edit: Edit, hasher: IHasher): [end: number, head: number] {
+  const end = reach(edit);
+  if (!isFeasible(edit) || end > length) throw new RangeError('such a change is not made while copying');
+  const before = new Uint8Array(chunk.subarray(0, end));
+  hasher.update(before);
+  const head = applyTo(before, edit);
+  chunk.copyWithin(head.length, end, length);
+  chunk.set(head);
+  return [end, head.length];
 }
 
 /** After a fault of the device the rest is read in pieces of these sizes: what can be read by small reads is not lost. */

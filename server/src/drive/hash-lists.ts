@@ -58,7 +58,7 @@ export async function readHistory(folder: string): Promise<HashHistory> {
 }
 
 /**
- * Adds a generation with the files that no generation has yet, then names it in the chain. A generation that a killed
+ * Adds a generation with the files that no generation has yet, or not as they are now, then names it in the chain. A generation that a killed
  * run wrote but did not name is named now.
  * @returns what is wrong with the history that stands there; then nothing is written.
  */
@@ -70,8 +70,8 @@ export async function extendHistory(
 ): Promise<readonly string[]> {
   const { chain, lists, problems } = await readHistory(folder);
   if (problems.length) return problems;
-  const known = new Set(lists.flatMap(({ list }) => list.files.map(({ path, hashes }) => `${hashes.xxh128 ?? ''} ${path}`)));
-  const added = files.filter(({ path, hashes }) => !known.has(`${hashes.xxh128 ?? ''} ${path}`));
+  const known = new Map(lists.flatMap(({ list }) => list.files.map(({ path, hashes }) => [path, hashes.xxh128])));
+  const added = files.filter(({ path, hashes }) => known.get(path) !== hashes.xxh128);
   const unnamed = lists.filter(({ name }) => !chain.some(({ path }) => path === name));
   if (!added.length && !unnamed.length) return [];
   const beside = join(folder, HASH_LIST_FOLDER);

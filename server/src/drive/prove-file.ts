@@ -1,14 +1,31 @@
 import { constants } from 'node:fs';
+import { applyTo, type Edit, reach } from '@tally/core/fields';
 import { CHUNK_BYTES, withChunk } from './aligned.js';
 import { systemFiles, type Files, type OpenFile } from './files.js';
+import type { IHasher } from 'hash-wasm';
 import { digestOf, withHasher } from './hashing.js';
 import { codeOf } from './list-card.js';
 
 /** How a copy was read back: from the device, or possibly from the system's memory of it. */
 export type ProofMethod = 'read back past the page cache' | 'read back through the page cache';
 
+/** What was put into a copy, and how it comes out again. */
+export interface PutIn {
+  readonly edit: Edit;
+  readonly undo: Edit;
+}
+
+export interface Proof {
+  /** XXH128 of the file as it stands. */
+  readonly hash: Buffer;
+  /** XXH128 of the file without what was put into it; the same hash where nothing was; null: something else stands there. */
+  readonly original: Buffer | null;
+  readonly method: ProofMethod;
+}
+
 /**
- * Reads a copy back and hashes it by itself, past the page cache where the file system allows it.
+ * Reads a copy back and hashes it by itself, past the page cache where the file system allows it. Where something was put
+ * into it, one pass hashes twice: the file as it stands, and without that.
  * @throws the system's error when it cannot be read.
  */
 export async function proveFile(
@@ -16,25 +33,68 @@ export async function proveFile(
   direct: boolean,
   signal: AbortSignal,
   files: Files = systemFiles,
-): Promise<{ hash: Buffer; method: ProofMethod }> {
+  putIn: PutIn | null = null,
+): Promise<Proof> {
   const { handle, isDirect } = await openForProof(path, direct, files);
+  const method = isDirect ? 'read back past the page cache' : 'read back through the page cache';
   try {
-    const hash = await withHasher((hasher) =>
-      withChunk(async (chunk) => {
-        for (let position = 0; ;) {
-          signal.throwIfAborted();
-          const { bytesRead } = await handle.read(chunk, 0, CHUNK_BYTES, position);
-          hasher.update(chunk.subarray(0, bytesRead));
-          position += bytesRead;
-          // With O_DIRECT only the last read may be short; another one at an unaligned offset would be refused.
-          if (bytesRead < CHUNK_BYTES && (isDirect || bytesRead === 0)) return digestOf(hasher);
-        }
-      }),
-    );
-    return { hash, method: isDirect ? 'read back past the page cache' : 'read back through the page cache' };
+    return await withHasher(async (hasher) => {
+      const original = putIn && (await withHasher((other) => hashBoth(handle, isDirect, signal, hasher, other, putIn)));
+      if (!putIn) await readAll(handle, isDirect, signal, (part) => void hasher.update(part));
+      const hash = digestOf(hasher);
+      return { hash, original: putIn ? original : hash, method };
+    });
   } finally {
     await handle.close();
   }
+}
+
+/** @returns the hash without what was put in; null when what stands there is not that. */
+async function hashBoth(
+  handle: OpenFile,
+  isDirect: boolean,
+  signal: AbortSignal,
+  hasher: IHasher,
+  other: IHasher,
+  { edit, undo }: PutIn,
+): Promise<Buffer | null> {
+  let isThere = true;
+  await readAll(handle, isDirect, signal, (part, position) => {
+    hasher.update(part);
+    if (position > 0) {
+      other.update(part);
+      return;
+    }
+    const end = reach(undo);
+    isThere =
+      end <= part.length && undo.every(({ at, cut }, i) => Buffer.compare(part.subarray(at, at + cut), edit[i]!.put) === 0);
+    if (!isThere) return;
+    other.update(applyTo(part.subarray(0, end), undo));
+    other.update(part.subarray(end));
+  });
+  return isThere ? digestOf(other) : null;
+}
+
+async function readAll(
+  handle: OpenFile,
+  isDirect: boolean,
+  signal: AbortSignal,
+  take: (part: Buffer, position: number) => void,
+): Promise<void> {
+  await withChunk(async (chunk) => {
+    for (let [position, length] = [0, 0]; ;) {
+      signal.throwIfAborted();
+      const { bytesRead } = await handle.read(chunk, length, CHUNK_BYTES - length, position + length);
+      length += bytesRead;
+      // With O_DIRECT only the last read may be short; another one at an unaligned offset would be refused.
+      const isLast = length < CHUNK_BYTES && (isDirect || bytesRead === 0);
+      if (length < CHUNK_BYTES && !isLast) continue;
+      take(chunk.subarray(0, length), position);
+      if (isLast) return;
+      position += length;
+      length = 0;
+    }
+  });
 }
 
 async function openForProof(

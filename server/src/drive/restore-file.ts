@@ -1,3 +1,4 @@
+import type { Edit } from '@tally/core/fields';
 import { lstat, mkdir, rm } from 'node:fs/promises';
 import { copyFile, type Source } from './copy-file.js';
 import { flushFolder, giveFinalName, isEmptyFile, stands } from './final-name.js';
@@ -17,6 +18,13 @@ export interface Restorable {
   readonly hash: Buffer;
 }
 
+/** A copy that has something inside it: what it is with it, and how it comes out. */
+export interface WithInside {
+  readonly bytes: number;
+  readonly hash: Buffer;
+  readonly undo: Edit;
+}
+
 /** Where and how. */
 export interface RestoreTo extends Abilities {
   readonly root: string;
@@ -31,11 +39,17 @@ const SLASH = 0x2f;
 /**
  * Puts a file back from a copy, by the rules of filing: a temporary name, flushed, read back past the page cache, compared
  * with what was once read from the card, and only then its own name, which is never taken from anything else. Folders are
- * made; a link where a folder should be is refused, since it may lead anywhere.
+ * made; a link where a folder should be is refused, since it may lead anywhere. What is inside a copy is taken out of it:
+ * the card's bytes come back.
  * @returns why it was not restored; null when it stands there, now or already.
  * @throws SourceError when the copy cannot be read; the system's error when the target cannot be written.
  */
-export async function restoreFile(file: Restorable, from: Buffer, to: RestoreTo): Promise<string | null> {
+export async function restoreFile(
+  file: Restorable,
+  from: Buffer,
+  to: RestoreTo,
+  copy: WithInside | null = null,
+): Promise<string | null> {
   const why = await makeFolders(to.root, file.pathBytes);
   if (why !== null) return why;
   const final = joinBytes(to.root, file.pathBytes);
@@ -50,13 +64,20 @@ export async function restoreFile(file: Restorable, from: Buffer, to: RestoreTo)
     const isSame = there.isFile() && there.size === file.bytes && (await hashFile(final)).equals(file.hash);
     return isSame ? null : 'another file stands there';
   }
-  const source: Source = { path: from, bytes: file.bytes, modifiedAt: file.modifiedAt };
+  const source: Source = { path: from, bytes: copy?.bytes ?? file.bytes, modifiedAt: file.modifiedAt };
   try {
     const target = { placeId: 'card', temporary, direct: to.direct };
-    const copied = await copyFile(source, [target], to.signal, () => undefined, to.files);
+    const copied = await copyFile(
+      source,
+      [target],
+      to.signal,
+      () => undefined,
+      to.files,
+      () => copy && copy.undo,
+    );
     const failed = copied.failed.get('card');
     if (failed !== undefined) return `cannot be written (${failed})`;
-    if (!copied.hash.equals(file.hash)) return 'the copy is not what was filed';
+    if (!copied.hash.equals(copy?.hash ?? file.hash)) return 'the copy is not what was filed';
     const { hash } = await proveFile(temporary, to.direct, to.signal, to.files);
     if (!hash.equals(file.hash)) return 'what was written is not what was filed';
     if (!(await giveFinalName(temporary, final, to.links))) return 'another file stands there';

@@ -17,6 +17,7 @@ import { join } from 'node:path';
 import { clearLeftOvers, temporaryName } from '../drive/final-name.js';
 import type { Db } from '../db/database.js';
 import { type BatchPlace, fileBatch } from './file-batch.js';
+import { creditInside } from './credit-inside.js';
 import { endFiling, heedHalt } from './halt.js';
 import { inLanes } from './lanes.js';
 import { Pace } from './pace.js';
@@ -68,6 +69,7 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
   const pace = new Pace(db, intake, items, places.length);
   const lost = new Map<string, string>(absent);
   const card = { gone: false };
+  const inside = await creditInside(house, intakeId);
   await inLanes(items, async (batch) => {
     signal.throwIfAborted();
     const working = places.filter((place) => !lost.has(place.id));
@@ -83,6 +85,7 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
         signal,
         rename: (item, name) => renamePromise(db, item.filedItemId, item.folder, name),
         onBytes: (bytes) => pace.add(bytes),
+        inside,
       }),
     );
     await writeOutcomes(db, outcome.copies, outcome.sources);

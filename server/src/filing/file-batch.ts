@@ -1,9 +1,10 @@
 import { extensionOf, stemOf } from '@tally/core/card';
+import type { Insertion } from '@tally/core/fields';
 import { foldName } from '@tally/core/rule';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
 import type { Clock } from '../clock.js';
-import { copyFile, SourceError, type Source } from '../drive/copy-file.js';
+import { copyFile, isFeasible, SourceError, type Source } from '../drive/copy-file.js';
 import { removeTemporary, flushFolder, giveFinalName, makeFolder, stands, temporaryName } from '../drive/final-name.js';
 import type { Files } from '../drive/files.js';
 import { codeOf, joinBytes } from '../drive/list-card.js';
@@ -28,6 +29,28 @@ export interface BatchWork {
   /** Promises another name to an item; false when that one is promised to somebody already. */
   readonly rename: (item: Unfinished, name: string) => Promise<boolean>;
   readonly onBytes: (bytes: number) => void;
+  /** What is put into the copies of an item; without it they are what they are made from, to the byte. */
+  readonly inside?: PuttingIn;
+}
+
+export interface PuttingIn {
+  /** @param head the first 4 MiB of its file, or all of it. @returns null when nothing is put into it. */
+  readonly plan: (item: Unfinished, head: Uint8Array) => Insertion | null;
+  /** Keeps what was put in, before a file that has it gets its name. @returns the number of each, by filed item. */
+  readonly keep: (put: readonly PutInside[]) => Promise<ReadonlyMap<number, number>>;
+  /** What was put into copies of an item before: the file's hash with it, and its number. */
+  readonly before: (item: Unfinished) => Promise<readonly { hash: Buffer; version: number }[]>;
+}
+
+/** What was put into the copies of an item, and what they are with it. */
+export interface PutInside {
+  readonly filedItemId: number;
+  readonly itemId: number;
+  readonly insertion: Insertion;
+  readonly bytes: number;
+  /** XXH128 and fast identity of the file as it stands. */
+  readonly hash: Buffer;
+  readonly quickHash: Buffer;
 }
 
 export interface BatchOutcome {
@@ -54,7 +77,17 @@ interface Job {
   written: BatchPlace[];
   /** Places with a proven temporary file and how it was proven. */
   proven: Map<BatchPlace, ProofMethod>;
+  /** What is put into its copies, what they are with it, and the number it is kept under. */
+  insertion: Insertion | null;
+  changed: { bytes: number; quickHash: Buffer } | null;
+  stands: Buffer | null;
+  version: number;
 }
+
+const jobOf = (item: Unfinished): Job => ({
+  ...{ item, name: item.name, hash: null, quickHash: null, written: [], proven: new Map() },
+  ...{ insertion: null, changed: null, stands: null, version: 0 },
+});
 
 /**
  * Files some items: one read of each source feeds its temporary files and its hash; then every copy is read back, and
@@ -63,7 +96,7 @@ interface Job {
  */
 export async function fileBatch(items: readonly Unfinished[], work: BatchWork): Promise<BatchOutcome> {
   const report = new Report(items, work);
-  const jobs = items.map((item): Job => ({ item, name: item.name, hash: null, quickHash: null, written: [], proven: new Map() }));
+  const jobs = items.map(jobOf);
   try {
     await makeFolders(items, work, report);
     const strangers = new Strangers();
@@ -72,6 +105,7 @@ export async function fileBatch(items: readonly Unfinished[], work: BatchWork): 
     await allAtRest(jobs.map((job) => copying(() => copyJob(job, work, report, strangers))));
     const proving = pLimit(PROOFS_AT_ONCE);
     await allAtRest(jobs.flatMap((job) => job.written.map((place) => proving(() => proveJob(job, place, work, report)))));
+    await keepInside(jobs, work);
     for (const job of jobs) await nameJob(job, work, report);
     await flushFolders(jobs, work, report);
     return report.outcome(jobs);
@@ -107,6 +141,7 @@ class Report {
     state: CopyOutcome['state'],
     problem: string | null,
     proof: ProofMethod | null = null,
+    version = 0,
   ): void {
     const talliedAt = state === 'tallied' ? this.work.now() : null;
     this.copies.set(`${item.filedItemId} ${place.id}`, {
@@ -116,6 +151,7 @@ class Report {
       talliedAt,
       proof,
       problem,
+      version,
     });
   }
 
@@ -208,10 +244,11 @@ async function copyJob(job: Job, work: BatchWork, report: Report, strangers: Str
     );
     job.hash = copied.hash;
     job.quickHash = copied.quickHash;
+    job.changed = copied.changed;
     const strange: BatchPlace[] = [];
     for (const [place, name] of standing) if (!(await isOurs(job, place, name, work, report))) strange.push(place);
     if (strange.length && (await moveAside(job, strange, work, report, strangers)))
-      await copyTo(job, source, strange, work, report);
+      job.changed = (await copyTo(job, source, strange, work, report)).changed;
   } catch (error) {
     if (!(error instanceof SourceError)) throw error;
     await discard(job, job.written, work);
@@ -236,7 +273,11 @@ async function copyTo(job: Job, source: Source, places: readonly BatchPlace[], w
   }));
   // Noted before the copy: whatever happens from here on, these temporary files are ours to remove.
   job.written = [...new Set([...job.written, ...places])];
-  const copied = await copyFile(source, targets, work.signal, work.onBytes, work.files);
+  const copied = await copyFile(source, targets, work.signal, work.onBytes, work.files, (head) => {
+    const insertion = work.inside?.plan(job.item, head) ?? null;
+    job.insertion = insertion && isFeasible(insertion.edit) ? insertion : null;
+    return job.insertion && job.insertion.edit;
+  });
   // What was read from the card once is what every copy is compared with, whenever it is made.
   const { hash, quickHash } = job.item;
   if (hash && !copied.hash.equals(hash)) throw new SourceError('holds other bytes now than were filed', 'ECHANGED');
@@ -256,8 +297,12 @@ async function isOurs(job: Job, place: BatchPlace, name: string, work: BatchWork
   if (name !== job.name) return false;
   try {
     const { hash, method } = await proveFile(join(place.root, job.item.folder, name), place.direct, work.signal, work.files);
-    if (!hash.equals(job.hash!)) return false;
-    report.set(job.item, place, 'tallied', null, method);
+    // As it came, or with something that an interrupted run put into it.
+    const known = hash.equals(job.hash!)
+      ? { version: 0 }
+      : (await work.inside?.before(job.item))?.find((one) => one.hash.equals(hash));
+    if (!known) return false;
+    report.set(job.item, place, 'tallied', null, method, known.version);
     return true;
   } catch {
     work.signal.throwIfAborted();
@@ -301,14 +346,27 @@ const isTallied = (report: Report, item: Unfinished, place: Place) =>
 
 async function proveJob(job: Job, place: BatchPlace, work: BatchWork, report: Report): Promise<void> {
   try {
-    const { hash, method } = await proveFile(temporaryPath(job, place, work), place.direct, work.signal, work.files);
+    const path = temporaryPath(job, place, work);
+    const { hash, original, method } = await proveFile(path, place.direct, work.signal, work.files, job.insertion);
     work.onBytes(job.item.bytes);
-    if (hash.equals(job.hash!)) job.proven.set(place, method);
+    job.stands ??= hash;
+    // Both must be what they should: the file as it stands, and without what was put into it.
+    if (original?.equals(job.hash!) && hash.equals(job.stands)) job.proven.set(place, method);
     else report.set(job.item, place, 'differs', `the copy on ${place.name} differs from the card`);
   } catch (error) {
     work.signal.throwIfAborted();
     await report.failed(job.item, place, error);
   }
+}
+
+/** Nothing gets a name before it is known how what was put into it comes out again. */
+async function keepInside(jobs: readonly Job[], work: BatchWork): Promise<void> {
+  const put = jobs.flatMap(({ item: { filedItemId, itemId }, insertion, changed, stands, proven }): PutInside[] =>
+    insertion && changed && stands && proven.size ? [{ filedItemId, itemId, insertion, ...changed, hash: stands }] : [],
+  );
+  if (!put.length || !work.inside) return;
+  const versions = await work.inside.keep(put);
+  for (const job of jobs) job.version = (job.insertion && versions.get(job.item.filedItemId)) ?? 0;
 }
 
 async function nameJob(job: Job, work: BatchWork, report: Report): Promise<void> {
@@ -330,7 +388,7 @@ async function nameJob(job: Job, work: BatchWork, report: Report): Promise<void>
       }
       if (!isNamed) continue;
       named.push(place);
-      report.set(job.item, place, 'tallied', null, method);
+      report.set(job.item, place, 'tallied', null, method, job.version);
     } catch (error) {
       await report.failed(job.item, place, error);
     }

@@ -9,6 +9,7 @@ export { beginFiling, tryAgain } from './file.js';
 export { keepingNow, planItems, planOf } from './plan.js';
 export {
   copiesOf,
+  markDiffering,
   markMissing,
   pathOf,
   proofsOf,

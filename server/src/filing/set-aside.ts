@@ -1,6 +1,7 @@
 import type { AsideChange } from '@tally/contract';
 import { stateOfFiling } from '@tally/core/copies';
 import { join } from 'node:path';
+import { BLOCK_BYTES, GROWTH_BYTES } from '../drive/aligned.js';
 import { sizeOf } from '../drive/final-name.js';
 import { type Db, inTransaction } from '../db/database.js';
 import { copyStates, filingOf, type Unfinished, unfinished, withdraw } from './store/filed.js';
@@ -70,6 +71,9 @@ async function setAsideNow(
   return (await setAsideItems(tx, intakeId, itemIds, reason, who)).length;
 }
 
+/** Its own size, or what it may be with its credit inside. */
+const mayBe = (size: number, bytes: number) => Math.abs(size - bytes) < GROWTH_BYTES && (size - bytes) % BLOCK_BYTES === 0;
+
 /** One of these that tallies somewhere, or stands under its name at a place: a run that died may have named it. */
 async function firstStanding(house: House, items: readonly Unfinished[]): Promise<Unfinished | null> {
   const places = (await placesStanding(house)).filter((place) => place.standing.online);
@@ -77,7 +81,7 @@ async function firstStanding(house: House, items: readonly Unfinished[]): Promis
     if (item.tallied.length) return item;
     for (const { root } of places) {
       const size = await sizeOf(join(root, item.folder, item.name)).catch(() => null);
-      if (size === item.bytes) return item;
+      if (size !== null && mayBe(size, item.bytes)) return item;
     }
   }
   return null;

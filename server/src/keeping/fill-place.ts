@@ -106,7 +106,10 @@ async function fillBatch(
     // It has its name elsewhere already.
     rename: () => Promise.resolve(false),
   });
-  await writeOutcomes(house.db, outcome.copies, []);
+  // A copy of a copy has inside it what that one has.
+  const versionOf = new Map(batch.map((one) => [one.filedItemId, one.version]));
+  const copies = outcome.copies.map((copy) => ({ ...copy, version: versionOf.get(copy.filedItemId) ?? 0 }));
+  await writeOutcomes(house.db, copies, []);
   const bytesOf = new Map(batch.map((one) => [one.filedItemId, one.bytes]));
   let bytes = 0;
   for (const copy of outcome.copies) {

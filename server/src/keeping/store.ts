@@ -5,16 +5,21 @@ import { pathOf, type Unfinished } from '../filing/index.js';
 export interface Fillable extends Unfinished {
   readonly intakeId: number;
   readonly sourceId: string;
+  /** Number of what was put into the source; 0: nothing. Size and hashes are those of the source as it stands. */
+  readonly version: number;
 }
 
 /** What a place waits for of what tallies at another place that is here, the oldest first. Not of intakes being filed. */
 export async function fillable(db: Db, placeId: string, sources: readonly string[], limit: number): Promise<Fillable[]> {
   const rows: Omit<Fillable, 'pathBytes' | 'waiting' | 'path'>[] = await db.query(
-    `select f.id as "filedItemId", f.item_id as "itemId", f.bytes, i.modified_at as "modifiedAt", f.folder, f.name, f.hash, f.quick_hash as "quickHash",
+    `select f.id as "filedItemId", f.item_id as "itemId", coalesce(w.bytes, f.bytes) as bytes, i.modified_at as "modifiedAt", f.folder, f.name,
+       coalesce(w.hash, f.hash) as hash, coalesce(w.quick_hash, f.quick_hash) as "quickHash", coalesce(w.version, 0) as version,
        f.intake_id as "intakeId", s.tallied, s.tallied[1] as "sourceId"
      from copy c join filed_item f on f.id = c.filed_item_id join item i on i.id = f.item_id join intake n on n.id = f.intake_id
        join lateral (select array_agg(t.place_id order by p.position) as tallied from copy t join place p on p.id = t.place_id
          where t.filed_item_id = f.id and t.state = 'tallied' and t.place_id = any($2::text[])) s on s.tallied is not null
+       left join credit_stands cs on cs.filed_item_id = f.id and cs.place_id = s.tallied[1]
+       left join credit_written w on w.filed_item_id = f.id and w.version = cs.version and w.how = 'inside'
      where c.place_id = $1 and c.state in ('waiting', 'copying') and n.state <> 'filing' and f.hash is not null
      order by f.filed_at, f.id limit $3`,
     [placeId, sources, limit],

@@ -9,18 +9,9 @@ import { extendHistory } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
 import { inTransaction } from '../db/database.js';
-import {
-  type BesideDue,
-  asideItems,
-  doneWith,
-  lockFolder,
-  nextDue,
-  recordedItems,
-  type TalliedFile,
-  talliedIn,
-  tryLater,
-} from './store.js';
+import { type BesideDue, asideItems, doneWith, nextDue, recordedItems, type TalliedFile, talliedIn, tryLater } from './store.js';
 import { recordedCredit } from '../slip/index.js';
+import { bringUpToDate } from './credit-round.js';
 import { type House, record, theIntake } from '../house/index.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
 
@@ -29,45 +20,56 @@ const packageFile = new URL('../../../package.json', import.meta.url);
 const TOOL = { name: 'Tally Stick', version: (JSON.parse(readFileSync(packageFile, 'utf8')) as { version: string }).version };
 
 /**
- * Writes what explains filed files without this program, wherever that is due: a checksum list and a hash list of the
- * folder, and a record of what the logbook knows of each intake in it. What is due is kept in the database by triggers,
+ * Brings the credit in and beside filed files up to date and writes what explains them without this program, wherever
+ * that is due: a checksum list and a hash list of the folder, and a record of what the logbook knows of each intake in it. What is due is kept in the database by triggers,
  * so that a kill, a place that was away, and a word said later are all caught up with. Files of strangers under those
  * names are left alone and logged; what fails is tried again later; the filed files themselves are safe by then.
  * @returns how many folders were written.
  */
-export async function writeManifests(house: House, signal?: AbortSignal): Promise<number> {
+export async function writeManifests(house: House, signal: AbortSignal = NEVER): Promise<number> {
   const places = new Map(
     (await placesStanding(house)).flatMap((place) => (place.standing.online ? [[place.id, place] as const] : [])),
   );
-  for (let written = 0; ; written++) {
-    if (signal?.aborted) return written;
-    const more = await inTransaction(house.db, async (tx) => {
-      const due = await nextDue(tx, [...places.keys()]);
-      if (!due) return false;
-      const place = places.get(due.placeId)!;
-      // Two intakes that end in one folder write one after the other, each with all that tallies by then.
-      await lockFolder(tx, place.id, foldName(due.folder));
-      const problem = await explain({ ...house, db: tx }, due, place).catch(
-        (error: unknown) => `${place.name}, ${due.folder || 'the root'}: ${codeOf(error)}`,
-      );
-      if (typeof problem === 'string') await tryLater(tx, due, problem, TRY_AGAIN_MINUTES);
-      else await doneWith(tx, due);
-      const words = typeof problem === 'string' ? problem : problem.join('; ');
-      if (words && words !== due.problem) {
-        const text = `Not everything could be written beside the files: ${words}.`;
-        await record(tx, { at: house.clock(), kind: 'manifest', intakeId: due.intakeId, who: null, text });
-      }
-      return true;
-    });
-    if (!more) return written;
+  // Where somebody else writes just now, it is written by them, or in the next round.
+  const passed: BesideDue[] = [];
+  for (let written = 0; !signal.aborted;) {
+    const due = await nextDue(house.db, [...places.keys()], passed);
+    if (!due) return written;
+    const place = places.get(due.placeId)!;
+    // Two intakes that end in one folder write one after the other, each with all that tallies by then.
+    const held = await house.locks.hold('beside', `${place.id}:${foldName(due.folder)}`, signal, (inner) =>
+      writeDue(house, due, place, inner),
+    );
+    if (held) written++;
+    else passed.push(due);
   }
+  return 0;
+}
+
+const NEVER = new AbortController().signal;
+
+/** Brings the files of a folder up to date, writes what explains them, and says so; or why not. */
+async function writeDue(house: House, due: BesideDue, place: StandingPlace, signal: AbortSignal): Promise<void> {
+  const problem = await explain(house, due, place, signal).catch((error: unknown) => {
+    signal.throwIfAborted();
+    return `${place.name}, ${due.folder || 'the root'}: ${codeOf(error)}`;
+  });
+  await inTransaction(house.db, async (tx) => {
+    if (typeof problem === 'string') await tryLater(tx, due, problem, TRY_AGAIN_MINUTES);
+    else await doneWith(tx, due);
+    const words = typeof problem === 'string' ? problem : problem.join('; ');
+    if (!words || words === due.problem) return;
+    const text = `Not everything could be written beside the files: ${words}.`;
+    await record(tx, { at: house.clock(), kind: 'manifest', intakeId: due.intakeId, who: null, text });
+  });
 }
 
 /** @returns what was left alone because it is not ours. */
-async function explain(house: House, due: BesideDue, place: StandingPlace): Promise<string[]> {
+async function explain(house: House, due: BesideDue, place: StandingPlace, signal: AbortSignal): Promise<string[]> {
   const path = join(place.root, due.folder);
-  const { links } = await abilitiesOf(place);
-  const strangers: string[] = [];
+  const abilities = await abilitiesOf(place);
+  const { links } = abilities;
+  const strangers = [...(await bringUpToDate(house, due, { ...place, ...abilities }, signal))];
   const write = async (name: string, content: string, isOurs: (text: string) => boolean) => {
     const there = await readOwn(path, name);
     if (there === content) return;
@@ -86,7 +88,7 @@ async function explain(house: House, due: BesideDue, place: StandingPlace): Prom
   const made = { createdAt: house.clock().toISOString(), hostname: hostname(), tool: TOOL };
   for (const problem of await extendHistory(path, made, files.map(hashedFile), links))
     strangers.push(`${place.name}, ${due.folder || 'the root'}: ${problem}`);
-  const knows = await recordOf(house, due.intakeId, due.folder);
+  const knows = await recordOf(house, due);
   await write(`intake-${knows.intake}.json`, `${JSON.stringify(knows, null, 2)}\n`, (text) => isRecordOf(text, knows.intake));
   return strangers;
 }
@@ -95,7 +97,8 @@ const hashedFile = ({ name, hash, bytes, modifiedAt, talliedAt }: TalliedFile) =
   ...{ path: name, bytes, modifiedAt: modifiedAt.toISOString(), hashedAt: talliedAt.toISOString(), hashes: { xxh128: hash } },
 });
 
-async function recordOf(house: House, intakeId: number, folder: string): Promise<IntakeRecord> {
+async function recordOf(house: House, due: BesideDue): Promise<IntakeRecord> {
+  const { intakeId, folder } = due;
   const intake = await theIntake(house, intakeId);
   return IntakeRecord.parse({
     ...{ format: 'tally-stick-intake', version: 1, house: house.settings.house },
@@ -110,13 +113,13 @@ async function recordOf(house: House, intakeId: number, folder: string): Promise
       folder,
       clearedAt: intake.clearedAt,
       aside: await asideItems(house.db, intakeId),
-      items: await creditedItems(house, intakeId, folder),
+      items: await creditedItems(house, due),
     },
   });
 }
 
-async function creditedItems(house: House, intakeId: number, folder: string): Promise<IntakeRecord['items']> {
-  const items = await recordedItems(house.db, intakeId, folder);
+async function creditedItems(house: House, { intakeId, folder, placeId }: BesideDue): Promise<IntakeRecord['items']> {
+  const items = await recordedItems(house.db, intakeId, folder, placeId);
   const credits = await recordedCredit(house, intakeId);
   return items.map(({ itemId, ...item }) => ({ ...item, credit: credits(itemId) }));
 }

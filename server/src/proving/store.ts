@@ -1,4 +1,3 @@
-import { holdUntilEnd } from '../db/locks.js';
 import type { IntakeRecord } from '@tally/contract';
 import type { Db } from '../db/database.js';
 
@@ -8,38 +7,47 @@ export interface BesideDue {
   readonly folder: string;
   readonly placeId: string;
   readonly problem: string | null;
+  /** Since when, as the database writes it: what becomes due again is told from it. */
+  readonly since: string;
 }
 
-/** Takes the next one that is due, at one of these places, of an intake that is not being filed. Others skip it until the transaction ends. */
-export async function nextDue(db: Db, placeIds: readonly string[]): Promise<BesideDue | null> {
+/**
+ * What is due first at these places, of intakes that are not being filed.
+ * @param passed folders at places that somebody else is at.
+ */
+export async function nextDue(
+  db: Db,
+  placeIds: readonly string[],
+  passed: readonly Pick<BesideDue, 'placeId' | 'folder'>[],
+): Promise<BesideDue | null> {
   const rows: BesideDue[] = await db.query(
-    `select d.intake_id as "intakeId", d.folder, d.place_id as "placeId", d.problem from beside_due d join intake i on i.id = d.intake_id
+    `select d.intake_id as "intakeId", d.folder, d.place_id as "placeId", d.problem, d.due_at::text as since from beside_due d join intake i on i.id = d.intake_id
      where d.place_id = any($1::text[]) and d.due_at <= now() and i.state <> 'filing'
-     order by d.due_at, d.intake_id limit 1 for update of d skip locked`,
-    [placeIds],
+       and not exists (select from unnest($2::text[], $3::text[]) as p(place_id, folder) where p.place_id = d.place_id and p.folder = d.folder)
+     order by d.due_at, d.intake_id limit 1`,
+    [placeIds, passed.map(({ placeId }) => placeId), passed.map(({ folder }) => folder)],
   );
   return rows[0] ?? null;
 }
 
-export async function doneWith(db: Db, { intakeId, folder, placeId }: BesideDue): Promise<void> {
-  await db.query('delete from beside_due where intake_id = $1 and folder = $2 and place_id = $3', [intakeId, folder, placeId]);
+/** What became due again in the meantime stays. */
+export async function doneWith(db: Db, { intakeId, folder, placeId, since }: BesideDue): Promise<void> {
+  await db.query('delete from beside_due where intake_id = $1 and folder = $2 and place_id = $3 and due_at::text = $4', [
+    ...[intakeId, folder, placeId, since],
+  ]);
 }
 
 export async function tryLater(
   db: Db,
-  { intakeId, folder, placeId }: BesideDue,
+  { intakeId, folder, placeId, since }: BesideDue,
   problem: string,
   minutes: number,
 ): Promise<void> {
   await db.query(
-    `update beside_due set problem = $4, due_at = now() + make_interval(mins => $5) where intake_id = $1 and folder = $2 and place_id = $3`,
-    [intakeId, folder, placeId, problem, minutes],
+    `update beside_due set problem = $5, due_at = now() + make_interval(mins => $6)
+     where intake_id = $1 and folder = $2 and place_id = $3 and due_at::text = $4`,
+    [intakeId, folder, placeId, since, problem, minutes],
   );
-}
-
-/** Lets one process at a time write what explains a folder, until the transaction ends. */
-export async function lockFolder(db: Db, placeId: string, foldedFolder: string): Promise<void> {
-  await holdUntilEnd(db, 'beside', `${placeId}:${foldedFolder}`);
 }
 
 /** Path of a file from where its lists stand: its name, or what it is called as on the card. */
@@ -55,21 +63,33 @@ export interface TalliedFile {
   readonly talliedAt: Date;
 }
 
-/** Every file of a folder whose copy at a place tallies, whatever intake it came by. */
+/**
+ * Every file of a folder whose copy at a place tallies, whatever intake it came by, as it stands there; and every sidecar
+ * of ours beside them.
+ */
 export async function talliedIn(db: Db, foldedFolder: string, placeId: string): Promise<TalliedFile[]> {
   return db.query(
-    `select ${BELOW} as name, encode(f.hash, 'hex') as hash, f.bytes, i.modified_at as "modifiedAt", coalesce(c.tallied_at, f.filed_at) as "talliedAt"
-     from filed_item f join copy c on c.filed_item_id = f.id join item i on i.id = f.item_id
-     where f.folded_list_folder = $1 and c.place_id = $2 and c.state = 'tallied' and f.hash is not null order by 1`,
+    `with file as materialized (
+       select ${BELOW} as name, f.hash, f.bytes, i.modified_at, coalesce(c.tallied_at, f.filed_at) as tallied_at, w.how, w.hash as written,
+         w.bytes as written_bytes, s.hash as stands, s.bytes as stands_bytes
+       from filed_item f join copy c on c.filed_item_id = f.id join item i on i.id = f.item_id
+         left join credit_stands s on s.filed_item_id = f.id and s.place_id = c.place_id
+         left join credit_written w on w.filed_item_id = s.filed_item_id and w.version = s.version
+       where f.folded_list_folder = $1 and c.place_id = $2 and c.state = 'tallied' and f.hash is not null)
+     select name, encode(case when how = 'inside' then written else hash end, 'hex') as hash, case when how = 'inside' then written_bytes else bytes end as bytes,
+       modified_at as "modifiedAt", tallied_at as "talliedAt" from file
+     union all select name || '.xmp', encode(coalesce(stands, written), 'hex'), coalesce(stands_bytes, written_bytes), modified_at, tallied_at
+       from file where how = 'beside' order by 1`,
     [foldedFolder, placeId],
   );
 }
 
-/** What the logbook knows of the items of an intake in a folder, as a record holds it. */
+/** What the logbook knows of the items of an intake in a folder, as a record at a place holds it. */
 export async function recordedItems(
   db: Db,
   intakeId: number,
   folder: string,
+  placeId: string,
 ): Promise<(Omit<IntakeRecord['items'][number], 'credit'> & { itemId: number })[]> {
   const instant = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
   return db.query(
@@ -80,11 +100,16 @@ export async function recordedItems(
        i.make, i.model, i.serial,
        case when k.id is not null then json_build_object('code', k.code, 'name', k.name) end as contributor,
        case when a.id is not null then json_build_object('slug', a.slug, 'title', a.title) end as assignment,
-       i.verdict, i.description, i.role, i.profile, i.id as "itemId"
+       i.verdict, i.description, i.role, i.profile, i.id as "itemId",
+       case when w.how = 'inside' then json_build_object('bytes', w.bytes, 'xxh128', encode(w.hash, 'hex'), 'undo', w.undo) end as inside,
+       case when w.how = 'beside' then json_build_object('name', ${BELOW} || '.xmp', 'bytes', coalesce(s.bytes, w.bytes),
+         'xxh128', encode(coalesce(s.hash, w.hash), 'hex')) end as beside
      from filed_item f join item i on i.id = f.item_id
+     left join credit_stands s on s.filed_item_id = f.id and s.place_id = $3
+     left join credit_written w on w.filed_item_id = s.filed_item_id and w.version = s.version
      left join contributor k on k.id = i.contributor_id left join assignment a on a.id = i.assignment_id
      where f.intake_id = $1 and f.list_folder = $2 and f.hash is not null order by 1`,
-    [intakeId, folder],
+    [intakeId, folder, placeId],
   );
 }
 

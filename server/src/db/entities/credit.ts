@@ -1,4 +1,5 @@
 import type { Answers, Belonging, Consent, Stance } from '@tally/core/credit';
+import type { Standing, Writing } from '@tally/core/fields';
 import {
   Check,
   Column,
@@ -212,6 +213,10 @@ export class HouseCredit {
   @Column({ type: 'text', array: true, default: [] })
   kinds!: string[];
 
+  /** Where credit is written, by kind; what is not named is written as the product proposes. */
+  @Column({ type: 'jsonb', default: {} })
+  writing!: Writing;
+
   /** Intakes below this id still say what the house said before, in their records; null: none. */
   @Column({ type: 'integer', nullable: true })
   followBelow!: number | null;
@@ -258,6 +263,10 @@ export class ItemCredit {
 
   @Column({ type: 'double precision', nullable: true })
   lon!: number | null;
+
+  /** Where the file says something else: which of the two stands, field by field. */
+  @Column({ type: 'jsonb', default: {} })
+  standing!: Standing;
 }
 
 /** Somebody who is shown in an item. */

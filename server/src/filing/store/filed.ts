@@ -1,6 +1,7 @@
 import type { CopyState } from '@tally/core/copies';
 import type { Placement } from '@tally/core/plan';
 import { foldName } from '@tally/core/rule';
+import { setStands } from '../../crediting/index.js';
 import type { Db } from '../../db/database.js';
 
 export const pathOf = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
@@ -122,6 +123,8 @@ export interface CopyOutcome {
   readonly talliedAt: Date | null;
   readonly proof: string | null;
   readonly problem: string | null;
+  /** Number of what was put into it; 0: it is what it was on the card, to the byte. */
+  readonly version: number;
 }
 
 /** Writes outcomes of copies and the hashes of their sources, in one transaction. */
@@ -155,6 +158,10 @@ export async function writeOutcomes(
         sources.map((s) => s.quickHash),
         sources.map((s) => s.filedAt),
       ],
+    );
+    await setStands(
+      tx,
+      copies.filter(({ state }) => state === 'tallied'),
     );
   });
 }
@@ -301,4 +308,17 @@ export async function markMissing(db: Db, copies: readonly { filedItemId: number
     [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId)],
   );
   return count;
+}
+
+/** Copies that somebody else changed at their place. */
+export async function markDiffering(
+  db: Db,
+  copies: readonly { filedItemId: number; placeId: string }[],
+  problem: string,
+): Promise<void> {
+  await db.query(
+    `update copy c set state = 'differs', problem = $3 from unnest($1::int[], $2::text[]) as m(filed_item_id, place_id)
+     where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied'`,
+    [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId), problem],
+  );
 }

@@ -5,7 +5,10 @@ const STANDS = `not exists (
   select from copy c join place p on p.id = c.place_id
   where c.filed_item_id = f.id and c.state <> 'tallied' and p.fill = 'with the card')`;
 
-/** Marks items whose size and fast identity equal a filed item's: likely the same bytes. @returns how many were marked now. */
+/**
+ * Marks items whose size and fast identity equal a filed item's, as it came or with its credit inside: likely the same
+ * bytes. @returns how many were marked now.
+ */
 export async function markAlreadyFiled(db: Db, intakeId: number): Promise<number> {
   const [, count]: [unknown, number] = await db.query(
     `update item i set already_filed_id = f.id from filed_item f
@@ -15,7 +18,15 @@ export async function markAlreadyFiled(db: Db, intakeId: number): Promise<number
        and ${STANDS}`,
     [intakeId],
   );
-  return count;
+  const [, again]: [unknown, number] = await db.query(
+    `update item i set already_filed_id = f.id from credit_written w join filed_item f on f.id = w.filed_item_id
+     where i.intake_id = $1 and i.already_filed_id is null and i.quick_hash is not null and i.set_aside is null
+       and w.how = 'inside' and w.bytes = i.bytes and w.quick_hash = i.quick_hash and f.item_id <> i.id
+       and not exists (select from filed_item own where own.item_id = i.id)
+       and ${STANDS}`,
+    [intakeId],
+  );
+  return count + again;
 }
 
 /** Items of an intake that look as if they were filed, and were not compared yet. */
@@ -34,8 +45,12 @@ export async function comparing(db: Db, intakeId: number): Promise<{ id: number;
 export async function settleAlreadyFiled(db: Db, itemId: number, hash: Buffer | null): Promise<void> {
   await db.query(
     `update item i set already_filed_id = s.id, already_confirmed = s.id is not null
-     from (select (select f.id from item o join filed_item f on f.bytes = o.bytes and f.quick_hash = o.quick_hash
-       where o.id = $1 and f.hash = $2 and f.item_id <> o.id and ${STANDS} order by f.id limit 1) as id) s
+     from (select coalesce(
+       (select f.id from item o join filed_item f on f.bytes = o.bytes and f.quick_hash = o.quick_hash
+         where o.id = $1 and f.hash = $2 and f.item_id <> o.id and ${STANDS} order by f.id limit 1),
+       (select f.id from item o join credit_written w on w.how = 'inside' and w.bytes = o.bytes and w.quick_hash = o.quick_hash
+           join filed_item f on f.id = w.filed_item_id
+         where o.id = $1 and w.hash = $2 and f.item_id <> o.id and ${STANDS} order by f.id limit 1)) as id) s
      where i.id = $1`,
     [itemId, hash],
   );
@@ -49,7 +64,11 @@ export async function filedByIdentity(
   return db.query(
     `select f.bytes, f.quick_hash as "quickHash", f.hash, concat_ws('/', nullif(f.folder, ''), f.name) as path
      from unnest($1::bigint[], $2::bytea[]) as q(bytes, quick_hash) join filed_item f using (bytes, quick_hash)
-     where f.hash is not null and ${STANDS}`,
+     where f.hash is not null and ${STANDS}
+     union all select w.bytes, w.quick_hash, w.hash, concat_ws('/', nullif(f.folder, ''), f.name)
+     from unnest($1::bigint[], $2::bytea[]) as q(bytes, quick_hash) join credit_written w using (bytes, quick_hash)
+       join filed_item f on f.id = w.filed_item_id
+     where w.how = 'inside' and ${STANDS}`,
     [identities.map((i) => i.bytes), identities.map((i) => i.quickHash)],
   );
 }

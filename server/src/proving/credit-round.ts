@@ -1,0 +1,320 @@
+import { readdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import {
+  applyTo,
+  type Edit,
+  intoSidecar,
+  oneAfterAnother,
+  type Question,
+  reach,
+  sidecarOf,
+  type Insertion,
+} from '@tally/core/fields';
+import pLimit from 'p-limit';
+import {
+  copiesStanding,
+  type CopyStands,
+  creditPlan,
+  editOf,
+  insertionFor,
+  keepVersions,
+  keptEdit,
+  type NewVersion,
+  type Planned,
+  setStands,
+  type StandsAt,
+  versionsOf,
+} from '../crediting/index.js';
+import { inTransaction } from '../db/database.js';
+import { isFeasible } from '../drive/copy-file.js';
+import { flushFolder, sizeOf } from '../drive/final-name.js';
+import { hashFile } from '../drive/hashing.js';
+import { codeOf } from '../drive/list-card.js';
+import type { Abilities } from '../drive/place.js';
+import { NotOurs, replaceFile, rewriteFile, type Rewritten } from '../drive/rewrite-file.js';
+import { hashOf, nameSidecar, readSidecar, writeSidecar } from '../drive/sidecar-file.js';
+import type { StandingPlace } from '../driving/index.js';
+import { markDiffering } from '../filing/index.js';
+import { type House, record } from '../house/index.js';
+import type { BesideDue } from './store.js';
+
+type Place = StandingPlace & Abilities;
+const BATCH_ITEMS = 64;
+/** Files over this size are rewritten two at once, smaller ones eight at once. */
+const LARGE_BYTES = 1e6;
+const TEMPORARY = '.tally-credit-';
+
+/**
+ * Brings what the files of an intake say of themselves up to what the house knows, in a folder at a place: in JPEGs, in
+ * sidecars. Every file is written anew beside the old one, proven, and takes its name in one step; a file that somebody
+ * else changed stays as it is. Whoever calls holds the folder. Safe to be killed at any moment and called again.
+ * @returns what was left alone, in words.
+ */
+export async function bringUpToDate(
+  house: House,
+  { intakeId, folder }: Pick<BesideDue, 'intakeId' | 'folder'>,
+  place: Place,
+  signal: AbortSignal,
+): Promise<string[]> {
+  const planned = await creditPlan(house, intakeId);
+  const behind = (await copiesStanding(house.db, intakeId, folder, place.id)).flatMap((copy) => {
+    const plan = planned(copy.itemId);
+    return plan && !isUpToDate(copy, plan) ? [{ copy, plan }] : [];
+  });
+  if (!behind.length) return [];
+  await clearLeft(place, new Set(behind.map(({ copy }) => copy.folder)));
+  const left: string[] = [];
+  for (let from = 0; from < behind.length; from += BATCH_ITEMS) {
+    signal.throwIfAborted();
+    const batch = behind.slice(from, from + BATCH_ITEMS);
+    const large = batch.reduce((sum, { copy }) => sum + copy.cardBytes, 0) > batch.length * LARGE_BYTES;
+    left.push(...(await new Round(house, intakeId, place, signal).carryOut(batch, large ? 2 : 8)));
+  }
+  return left;
+}
+
+const isUpToDate = (copy: CopyStands, plan: Planned): boolean =>
+  plan.how === 'record only' ? copy.how === null : copy.fingerprint === plan.fingerprint;
+
+/** Removes temporary files that a run which died left in these folders. */
+async function clearLeft(place: Place, folders: ReadonlySet<string>): Promise<void> {
+  for (const folder of folders) {
+    const path = join(place.root, folder);
+    for (const name of await readdir(path)) if (name.startsWith(TEMPORARY) && name.endsWith('.part')) await rm(join(path, name));
+  }
+}
+
+interface Behind {
+  readonly copy: CopyStands;
+  readonly plan: Planned;
+}
+
+/** What was written under temporary names for one copy, proven, and waits for its names. */
+interface Ready extends Behind {
+  readonly file: Rewritten | null;
+  readonly sidecar: { readonly temporary: string; readonly before: Buffer | null } | 'goes' | null;
+  /** What is kept of it; null: nothing of ours stands there any more. */
+  readonly version: NewVersion | null;
+  readonly merged: Pick<StandsAt, 'hash' | 'bytes' | 'said' | 'questions'>;
+}
+
+class Round {
+  private readonly left: string[] = [];
+  private readonly differing: { filedItemId: number; placeId: string }[] = [];
+
+  constructor(
+    private readonly house: House,
+    private readonly intakeId: number,
+    private readonly place: Place,
+    private readonly signal: AbortSignal,
+  ) {}
+
+  /** @returns what was left alone, in words. */
+  async carryOut(batch: readonly Behind[], lanes: number): Promise<string[]> {
+    const limit = pLimit(lanes);
+    const readied = await Promise.allSettled(batch.map((behind) => limit(() => this.ready(behind))));
+    const ready = readied.flatMap((one) => (one.status === 'fulfilled' && one.value ? [one.value] : []));
+    const failed = readied.find((one) => one.status === 'rejected');
+    if (!failed) await this.name(ready);
+    else for (const one of ready) await this.discard(one);
+    await this.tellDiffering();
+    if (failed) throw failed.reason;
+    return this.left;
+  }
+
+  /** Writes what one copy is to be, under temporary names. @returns null when it is left alone. */
+  private async ready({ copy, plan }: Behind): Promise<Ready | null> {
+    this.signal.throwIfAborted();
+    try {
+      if (plan.how === 'inside') {
+        const inside = await this.inside(copy, plan);
+        if (typeof inside !== 'string') return inside;
+        return await this.beside(copy, plan, inside);
+      }
+      if (plan.how === 'beside') return await this.beside(copy, plan, null);
+      const sidecar = copy.how === 'beside' ? ('goes' as const) : null;
+      return { copy, plan, file: await this.takenOut(copy), sidecar, version: null, merged: {} };
+    } catch (error) {
+      this.signal.throwIfAborted();
+      if (!(error instanceof NotOurs)) throw error;
+      return this.notOurs(copy, plan, error.message);
+    }
+  }
+
+  /** @returns words for why it has to be said beside it. */
+  private async inside(copy: CopyStands, plan: Planned): Promise<Ready | string> {
+    let insertion: Insertion | null = null;
+    const undo = copy.how === 'inside' ? editOf(copy.undo ?? []) : [];
+    class Unfit extends Error {}
+    try {
+      const file = await this.rewritten(copy, (head) => {
+        const original = applyTo(head, undo);
+        const planned = insertionFor(plan, original);
+        if (typeof planned === 'string') throw new Unfit(planned);
+        const edit = oneAfterAnother(head.subarray(0, Math.max(reach(undo), headOf(planned.edit, undo))), undo, planned.edit);
+        if (!isFeasible(edit)) throw new Unfit('what stands before its picture is too long');
+        insertion = planned;
+        return { edit, inside: planned };
+      });
+      const { edit: _edit, undo: out, questions } = insertion! as Insertion;
+      const version: NewVersion = {
+        ...{ filedItemId: copy.filedItemId, how: 'inside', fingerprint: plan.fingerprint, reason: null, said: null },
+        ...{ bytes: file.bytes, hash: file.hash, quickHash: file.quickHash, undo: keptEdit(out), questions },
+      };
+      return { copy, plan, file, sidecar: copy.how === 'beside' ? 'goes' : null, version, merged: {} };
+    } catch (error) {
+      if (error instanceof Unfit) return error.message;
+      throw error;
+    }
+  }
+
+  private async beside(copy: CopyStands, plan: Planned, reason: string | null): Promise<Ready> {
+    const path = join(this.place.root, copy.folder, sidecarOf(copy.name));
+    const pure = intoSidecar(null, null, plan.properties, plan.standing) as Exclude<ReturnType<typeof intoSidecar>, string>;
+    const version: NewVersion = {
+      ...{ filedItemId: copy.filedItemId, how: 'beside', fingerprint: plan.fingerprint, reason, undo: null },
+      ...{ bytes: pure.bytes.length, hash: await hashOf(pure.bytes), quickHash: null, said: plan.properties, questions: [] },
+    };
+    const before = await readSidecar(path);
+    const isSame = before !== null && typeof before !== 'string' && Buffer.compare(before, pure.bytes) === 0;
+    const base = copy.how === 'beside' ? copy.said : null;
+    const written = isSame
+      ? pure
+      : typeof before === 'string'
+        ? before
+        : intoSidecar(before, base, plan.properties, plan.standing);
+    if (typeof written === 'string') {
+      this.leave(copy, written);
+      const none: NewVersion = { ...version, how: 'none', bytes: null, hash: null, said: null, reason: written };
+      return { copy, plan, file: await this.takenOut(copy), sidecar: null, version: none, merged: {} };
+    }
+    const changed =
+      before !== null && typeof before !== 'string' && copy.hash !== null && !(await hashOf(before)).equals(copy.hash);
+    const file = await this.takenOut(copy);
+    const temporary = this.temporaryOf(copy, 'xmp');
+    const hash = await writeSidecar(temporary, written.bytes, this.house.files, this.signal);
+    const merged = hash.equals(version.hash!) ? {} : { hash, bytes: written.bytes.length, said: written.base };
+    if (changed && !isSame) this.leave(copy, 'somebody else changed its sidecar: what they wrote stays');
+    return {
+      ...{ copy, plan, file, version },
+      sidecar: { temporary, before: before as Buffer | null },
+      merged: { ...merged, questions: written.questions as Question[] },
+    };
+  }
+
+  /** The file as it was on the card, where something is inside it. */
+  private takenOut(copy: CopyStands): Promise<Rewritten | null> {
+    if (copy.how !== 'inside') return Promise.resolve(null);
+    return this.rewritten(copy, () => ({ edit: editOf(copy.undo ?? []), inside: null }));
+  }
+
+  private rewritten(copy: CopyStands, plan: Parameters<typeof rewriteFile>[2]): Promise<Rewritten> {
+    const isInside = copy.how === 'inside';
+    const file = {
+      path: join(this.place.root, copy.folder, copy.name),
+      ...{ modifiedAt: copy.modifiedAt, original: copy.cardHash },
+      ...{ bytes: isInside ? copy.bytes! : copy.cardBytes, hash: isInside ? copy.hash! : copy.cardHash },
+    };
+    const { house, place, signal } = this;
+    return rewriteFile(file, this.temporaryOf(copy, 'file'), plan, { direct: place.direct, files: house.files, signal });
+  }
+
+  private readonly temporaryOf = (copy: CopyStands, what: string) =>
+    join(this.place.root, copy.folder, `${TEMPORARY}${copy.filedItemId}-${what}.part`);
+
+  /** The file is not what it was: a run that died may have replaced it already; else somebody else changed it. */
+  private async notOurs(copy: CopyStands, plan: Planned, why: string): Promise<null> {
+    const path = join(this.place.root, copy.folder, copy.name);
+    for (const { version, how, hash, bytes, fingerprint } of await versionsOf(this.house.db, [copy.filedItemId])) {
+      if (how !== 'inside' || !hash || !(await standsAs(path, bytes!, hash))) continue;
+      await setStands(this.house.db, [{ filedItemId: copy.filedItemId, placeId: this.place.id, version }]);
+      // Not what it should be by now: it follows in the next round.
+      if (fingerprint !== plan.fingerprint) this.leave(copy, 'its credit follows in the next round');
+      return null;
+    }
+    if (copy.how === 'inside' && (await standsAs(path, copy.cardBytes, copy.cardHash))) {
+      await setStands(this.house.db, [{ filedItemId: copy.filedItemId, placeId: this.place.id, version: 0 }]);
+      return null;
+    }
+    this.leave(copy, why);
+    this.differing.push({ filedItemId: copy.filedItemId, placeId: this.place.id });
+    return null;
+  }
+
+  /** Keeps how everything comes out again, then gives the names, then says what stands. */
+  private async name(ready: readonly Ready[]): Promise<void> {
+    const { db } = this.house;
+    const versions = await keepVersions(
+      db,
+      ready.flatMap(({ version }) => version ?? []),
+    );
+    const stands: StandsAt[] = [];
+    for (const one of ready) {
+      const { copy, version, merged } = one;
+      const as = { filedItemId: copy.filedItemId, placeId: this.place.id };
+      if (await this.named(one)) stands.push({ ...as, version: version ? (versions.get(copy.filedItemId) ?? 0) : 0, ...merged });
+    }
+    for (const folder of new Set(ready.map(({ copy }) => copy.folder))) await flushFolder(join(this.place.root, folder));
+    await inTransaction(db, (tx) => setStands(tx, stands));
+  }
+
+  private async named({ copy, file, sidecar }: Ready): Promise<boolean> {
+    const path = join(this.place.root, copy.folder, copy.name);
+    try {
+      if (sidecar && sidecar !== 'goes' && !(await nameSidecar(sidecar.temporary, sidecarOf(path), sidecar.before, this.place))) {
+        this.leave(copy, 'a sidecar that somebody made stands there');
+        if (file) await rm(file.temporary, { force: true });
+        return false;
+      }
+      if (file) await replaceFile(path, file);
+      if (sidecar === 'goes') await this.removeSidecar(copy);
+      return true;
+    } catch (error) {
+      if (!(error instanceof NotOurs)) throw error;
+      this.leave(copy, error.message);
+      return false;
+    }
+  }
+
+  /** Only what we wrote and nobody changed goes. */
+  private async removeSidecar(copy: CopyStands): Promise<void> {
+    const path = join(this.place.root, copy.folder, sidecarOf(copy.name));
+    const there = await readSidecar(path);
+    if (there === null) return;
+    if (typeof there !== 'string' && copy.hash && (await hashOf(there)).equals(copy.hash)) await rm(path);
+    else this.leave(copy, 'somebody else changed its sidecar: it stays');
+  }
+
+  private async discard({ file, sidecar }: Ready): Promise<void> {
+    if (file) await rm(file.temporary, { force: true });
+    if (sidecar && sidecar !== 'goes') await rm(sidecar.temporary, { force: true });
+  }
+
+  private leave(copy: CopyStands, why: string): void {
+    this.left.push(`${this.place.name}: ${join(copy.folder, copy.name)}: ${why}`);
+  }
+
+  /** What other hands did is seen, not undone. */
+  private async tellDiffering(): Promise<void> {
+    if (!this.differing.length) return;
+    const { house, intakeId, place } = this;
+    await inTransaction(house.db, async (tx) => {
+      await markDiffering(tx, this.differing, `somebody else changed it on ${place.name}`);
+      const count = this.differing.length;
+      const text = `${count} ${count === 1 ? 'copy' : 'copies'} on ${place.name} ${count === 1 ? 'was' : 'were'} changed by somebody else and ${count === 1 ? 'is' : 'are'} left as ${count === 1 ? 'it is' : 'they are'}.`;
+      await record(tx, { at: house.clock(), kind: 'differs', intakeId, who: null, text, data: this.differing });
+    });
+  }
+}
+
+/** Up to where a file as it stands must be known, so that an edit of what it was on the card can be made in it. */
+const headOf = (edit: Edit, undo: Edit): number => reach(edit) + undo.reduce((sum, { cut }) => sum + cut, 0);
+
+async function standsAs(path: string, bytes: number, hash: Buffer): Promise<boolean> {
+  try {
+    return (await sizeOf(path)) === bytes && (await hashFile(path)).equals(hash);
+  } catch (error) {
+    if (codeOf(error) === 'ENOENT') return false;
+    throw error;
+  }
+}
