@@ -1,5 +1,6 @@
 import { BELONGINGS, CONSENTS, faultOfCreditLine, LEVELS, STANCES } from '@tally/core/credit';
 import { isCountry } from '@tally/core/country';
+import { CREDITED_KINDS, type Field, FIELDS, WRITINGS } from '@tally/core/fields';
 import { z } from 'zod';
 import { Day, foreignText, Id, Instant, line, text, Whole } from './primitives.js';
 
@@ -142,11 +143,14 @@ export const MergeRequest = z.strictObject({ into: Id });
 export const CorrectionAnswer = z.object({ id: Id, items: Whole, following: Whole });
 export type CorrectionAnswer = z.infer<typeof CorrectionAnswer>;
 
+/** Where credit is written, by kind; what is not named is written as the product proposes. */
+const HouseWriting = z.partialRecord(z.enum(CREDITED_KINDS), z.enum(WRITINGS));
 export const HouseCreditView = z.object({
   creditLine: z.string().nullable(),
   copyrightNotice: z.string().nullable(),
   termsId: Id.nullable(),
   kinds: z.array(z.string()),
+  writing: HouseWriting,
   revision: Whole,
 });
 export type HouseCreditView = z.infer<typeof HouseCreditView>;
@@ -155,6 +159,10 @@ export const HouseCreditChange = z.strictObject({
   copyrightNotice: CreditLineSaid.optional(),
   termsId: Id.nullable().optional(),
   kinds: z.array(name(40)).max(40).optional(),
+  writing: HouseWriting.refine(
+    (writing) => CREDITED_KINDS.every((kind) => kind === 'photo' || writing[kind] !== 'inside'),
+    'says that credit goes inside a kind of file that cannot carry it so that it comes out again: only a JPEG can',
+  ).optional(),
   revision,
 });
 
@@ -276,6 +284,8 @@ export const SlipCreditFields = {
   removeWordIds: z.array(Id).max(200).optional(),
 };
 
+const StandingSaid = z.partialRecord(z.enum(FIELDS as [Field, ...Field[]]), z.enum(['ours', 'theirs']).nullable());
+
 /** A change of credit of items, of any intake. What is not named stays; null means as the slip, assignment or house says. */
 export const CreditChange = z
   .strictObject({
@@ -293,6 +303,8 @@ export const CreditChange = z
     ...SlipCreditFields,
     contributorId: Id.nullable().optional(),
     description: paragraph(2000).optional(),
+    /** Where the file says something else than the house: which of the two stands; null: nobody has said. */
+    standing: StandingSaid.optional(),
     addPictured: z.array(name(120)).max(50).optional(),
     removePicturedIds: z.array(Id).max(200).optional(),
   })

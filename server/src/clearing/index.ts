@@ -5,6 +5,7 @@
  */
 export { clearanceOf, clearAt, letGoAt, restoreAt } from './at-station.js';
 export { pullingOfIntake } from './let-go.js';
+export { restoreIntake } from './restore.js';
 export { clearanceNow } from './clearance.js';
 export { clearCard } from './clear-card.js';
 export { isWorkBegun } from './store/card-work.js';

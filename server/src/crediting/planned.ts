@@ -3,6 +3,7 @@ import { basename } from 'node:path';
 import type { RecordedCredit } from '@tally/contract';
 import {
   comesOutAgain,
+  type ContactSaid,
   intoJpeg,
   propertiesOf,
   type Insertion,
@@ -47,7 +48,7 @@ function plannedFor(house: string, intake: string, fact: FactsOf, credit: Record
   const { standing, corrected } = fact;
   const documentId = `uuid:${uuidOf(`${house}\0${intake}\0${fact.path}`)}`;
   const known = {
-    ...{ ...credit, house, documentId, name: basename(fact.path), description: fact.description, contact: fact.contact },
+    ...{ ...credit, house, documentId, name: basename(fact.path), description: fact.description, contact: contactOf(fact) },
     assignment: fact.slug === null ? null : { slug: fact.slug, title: fact.title ?? fact.slug },
     captured: { local: fact.local, offsetMinutes: fact.offsetMinutes },
     taken: fact.lat === null || fact.lon === null ? null : { lat: fact.lat, lon: fact.lon },
@@ -57,6 +58,13 @@ function plannedFor(house: string, intake: string, fact: FactsOf, credit: Record
     .digest('base64url');
   const properties = propertiesOf({ ...known, instanceId: `uuid:${uuidOf(`${documentId}\0${fingerprint}`)}` });
   return { how, properties, standing, corrected, fingerprint };
+}
+
+/** What may leave the house of how somebody can be reached. */
+function contactOf(fact: FactsOf): ContactSaid | null {
+  const open = (part: 'address' | 'email' | 'phone' | 'web') => (fact.inside.includes(part) ? '' : fact[part]);
+  const contact = { address: open('address'), email: open('email'), phone: open('phone'), web: open('web') };
+  return Object.values(contact).every((part) => part === '') ? null : contact;
 }
 
 /** A UUID that a text always gives (RFC 9562, version 8). */

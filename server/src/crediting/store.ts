@@ -1,5 +1,5 @@
 import type { Kind } from '@tally/core/card';
-import type { ContactSaid, Properties, Question, Standing, Writing } from '@tally/core/fields';
+import type { Properties, Question, Standing, Writing } from '@tally/core/fields';
 import type { Db } from '../db/database.js';
 import type { PieceKept } from '../db/entities/written.js';
 
@@ -18,18 +18,21 @@ export interface FactsOf {
   readonly title: string | null;
   readonly lat: number | null;
   readonly lon: number | null;
-  readonly contact: ContactSaid | null;
+  /** How the contributor can be reached, and which of it stays inside the house. */
+  readonly address: string;
+  readonly email: string;
+  readonly phone: string;
+  readonly web: string;
+  readonly inside: readonly string[];
   readonly standing: Standing;
 }
 
 export async function factsOf(db: Db, intakeId: number): Promise<FactsOf[]> {
-  const open = (field: string) => `case when k.${field} <> '' and not '${field}' = any(k.inside) then k.${field} else '' end`;
   return db.query(
     `select i.id as "itemId", i.path, i.kind, i.role, coalesce(f.folder <> f.list_folder, false) as "keptWhole", i.captured_local as local,
        i.captured_offset as "offsetMinutes", i.clock_shift_s <> 0 as corrected, i.description, a.slug, a.title,
        coalesce(c.lat, (i.embedded->'position'->>'lat')::float8) as lat, coalesce(c.lon, (i.embedded->'position'->>'lon')::float8) as lon,
-       case when concat(${['address', 'email', 'phone', 'web'].map(open).join(', ')}) <> ''
-         then json_build_object('address', ${open('address')}, 'email', ${open('email')}, 'phone', ${open('phone')}, 'web', ${open('web')}) end as contact,
+       coalesce(k.address, '') as address, coalesce(k.email, '') as email, coalesce(k.phone, '') as phone, coalesce(k.web, '') as web, coalesce(k.inside, '{}') as inside,
        coalesce(c.standing, '{}') as standing
      from item i join intake n on n.id = i.intake_id left join filed_item f on f.item_id = i.id left join item_credit c on c.item_id = i.id
        left join assignment a on a.id = coalesce(i.assignment_id, n.assignment_id)
@@ -136,10 +139,11 @@ export async function setStands(db: Db, stands: readonly StandsAt[]): Promise<vo
       written.map((one) => JSON.stringify(one.questions ?? [])),
     ],
   );
+  // Whatever is older than what stands anywhere. A run that died may have given a name before it could say so here.
   await db.query(
-    `delete from credit_written w where w.filed_item_id = any($1::int[])
-       and w.version < (select max(o.version) from credit_written o where o.filed_item_id = w.filed_item_id)
-       and not exists (select from credit_stands s where s.filed_item_id = w.filed_item_id and s.version = w.version)`,
+    `delete from credit_written w where w.filed_item_id = any($1::int[]) and w.version < (
+       select min(coalesce(s.version, 0)) from copy c left join credit_stands s on s.filed_item_id = c.filed_item_id and s.place_id = c.place_id
+       where c.filed_item_id = w.filed_item_id)`,
     [[...new Set(stands.map((one) => one.filedItemId))]],
   );
 }

@@ -9,9 +9,9 @@ import { codeOf } from './list-card.js';
 /** How a copy was read back: from the device, or possibly from the system's memory of it. */
 export type ProofMethod = 'read back past the page cache' | 'read back through the page cache';
 
-/** What was put into a copy, and how it comes out again. */
+/** What was put into a copy, where that is known, and how it comes out again. */
 export interface PutIn {
-  readonly edit: Edit;
+  readonly edit?: Edit;
   readonly undo: Edit;
 }
 
@@ -49,6 +49,10 @@ export async function proveFile(
   }
 }
 
+/** The same through the page cache, for files that are looked at later. @throws the system's error. */
+export const hashBothWays = (path: string, undo: Edit | null): Promise<Proof> =>
+  proveFile(path, false, new AbortController().signal, systemFiles, undo && { undo });
+
 /** @returns the hash without what was put in; null when what stands there is not that. */
 async function hashBoth(
   handle: OpenFile,
@@ -67,7 +71,8 @@ async function hashBoth(
     }
     const end = reach(undo);
     isThere =
-      end <= part.length && undo.every(({ at, cut }, i) => Buffer.compare(part.subarray(at, at + cut), edit[i]!.put) === 0);
+      end <= part.length &&
+      (!edit || undo.every(({ at, cut }, i) => Buffer.compare(part.subarray(at, at + cut), edit[i]!.put) === 0));
     if (!isThere) return;
     other.update(applyTo(part.subarray(0, end), undo));
     other.update(part.subarray(end));

@@ -2,6 +2,7 @@ import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from
 import { mkdir, readdir, readFile, rename, rm, symlink, unlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { makeCard, noise, put, realPictures } from '../testing/cards.js';
+import { writeTakenOut } from '../testing/inside.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
 import { tool, xxh128sum } from '../testing/tools.js';
 import { copiesOf } from './store/filed.js';
@@ -30,10 +31,14 @@ const treeOf = (root: string) =>
     .sort();
 const said = async (id: number) => (await eventsOf(test.house.db, id)).map((event) => event.text).join('\n');
 
-/** Each copy is compared with its source by cmp, in both places; no temporary file is left. */
+/** Each copy, without the credit inside it, is compared with its source by cmp, in both places; no temporary file is left. */
 async function proveByCmp(id: number, card: string): Promise<void> {
+  const out = join(test.folder, 'taken-out');
   for (const { from, to, hash } of await copiesOf(test.house.db, id)) {
-    for (const place of [test.shared, test.second]) tool('cmp', join(card, from), join(place, to));
+    for (const place of [test.shared, test.second]) {
+      await writeTakenOut(test.house, join(place, to), out);
+      tool('cmp', join(card, from), out);
+    }
     expect(hash).toBe(xxh128sum(join(card, from)));
   }
   for (const place of [test.shared, test.second]) expect(treeOf(place).filter((path) => path.includes('.part'))).toEqual([]);

@@ -120,3 +120,20 @@ export async function asideItems(db: Db, intakeId: number): Promise<IntakeRecord
     [intakeId],
   );
 }
+
+/** Where the credit of items stands, at each place that has them, and how many folders there are still to follow. */
+export async function standingOfItems(
+  db: Db,
+  itemIds: readonly number[],
+): Promise<{ place: string; inside: number; beside: number; records: number; behind: number }[]> {
+  return db.query(
+    `select p.name as place, count(*) filter (where w.how = 'inside')::int as inside, count(*) filter (where w.how = 'beside')::int as beside,
+       count(*) filter (where w.how is null or w.how = 'none')::int as records,
+       (select count(*)::int from beside_due d where d.place_id = p.id and d.intake_id in (select o.intake_id from item o where o.id = any($1::int[]))) as behind
+     from filed_item f join copy c on c.filed_item_id = f.id join place p on p.id = c.place_id
+       left join credit_stands s on s.filed_item_id = f.id and s.place_id = p.id
+       left join credit_written w on w.filed_item_id = s.filed_item_id and w.version = s.version
+     where f.item_id = any($1::int[]) and c.state = 'tallied' group by p.id order by p.position`,
+    [itemIds],
+  );
+}

@@ -1,12 +1,15 @@
-import { EXIT, jsonLine, printable, say, WrongUse } from '../cli/output.js';
+import { complain, EXIT, jsonLine, printable, say, WrongUse } from '../cli/output.js';
 import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
+import { sidecarOf } from '@tally/core/fields';
 import { formatBytes } from '@tally/core/logbook';
 import { readFile, stat } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
 import pLimit from 'p-limit';
 import { readHistory } from '../drive/hash-lists.js';
-import { hashFile } from '../drive/hashing.js';
+import { editOf } from '../crediting/index.js';
+import { hashBothWays } from '../drive/prove-file.js';
 import { codeOf, listCard } from '../drive/list-card.js';
+import { type RecordedFile, recordsIn } from './records-beside.js';
 
 interface Tallied {
   readonly path: string;
@@ -14,47 +17,63 @@ interface Tallied {
   readonly bytes: number;
 }
 
-/** What lists say of a file: all hashes it should have. Two lists that disagree are a difference. */
-type Expected = Map<string, Set<string>>;
+/**
+ * What lists say of a file: all hashes it should have. Two lists that disagree are a difference, except where a record
+ * explains it: credit was put into the file since, or its sidecar was written anew; then the newest list counts.
+ */
+interface Expected {
+  readonly hashes: Set<string>;
+  newest: string;
+}
 
 /**
  * `tally tally FOLDER`: reads every file that a checksum list or a hash list (XXH128) in the folder, or in one below it,
- * names, and compares. Needs no house and no database: the drive is enough.
+ * names, and compares: as it stands, and without the credit inside it. Needs no house and no database: the drive is enough.
  */
 export async function tallyCommand(folder: string, options: { json?: boolean }): Promise<number> {
   const entries = await listCard(folder).catch((error: unknown) => {
     throw new WrongUse(`${folder} cannot be listed (${codeOf(error)}).`);
   });
-  const expected: Expected = new Map();
-  const expect = (path: string, hash: string) => expected.set(path, (expected.get(path) ?? new Set()).add(hash));
+  const expected = new Map<string, Expected>();
+  const expect = (path: string, hash: string) => {
+    const known = expected.get(path) ?? { hashes: new Set<string>(), newest: hash };
+    known.hashes.add(hash);
+    known.newest = hash;
+    expected.set(path, known);
+  };
   let lists = 0;
   let trouble = 0;
-  const complain = (words: string) => {
+  const wrong = (words: string) => {
     trouble++;
     complain(`tally: ${printable(words)}.`);
   };
-  for (const { path } of entries.filter((entry) => basenameOf(entry.path) === CHECKSUM_FILE)) {
-    lists++;
-    const checksums = readChecksums(await readFile(join(folder, path), 'utf8'));
-    if (!checksums) complain(`${path} is not a checksum list`);
-    for (const { name, hash } of checksums ?? []) expect(join(dirname(path), name), hash);
-  }
   const histories = new Set(entries.flatMap(({ path }) => (isInHistory(path) ? [dirname(dirname(path))] : [])));
   for (const root of histories) {
     lists++;
     const { lists: generations, problems } = await readHistory(join(folder, root));
-    problems.forEach((problem) => complain(join(root, problem)));
+    problems.forEach((problem) => wrong(join(root, problem)));
     for (const { list } of generations)
       for (const file of list.files) if (file.hashes.xxh128) expect(join(root, file.path), file.hashes.xxh128);
   }
+  for (const { path } of entries.filter((entry) => basenameOf(entry.path) === CHECKSUM_FILE)) {
+    lists++;
+    const checksums = readChecksums(await readFile(join(folder, path), 'utf8'));
+    if (!checksums) wrong(`${path} is not a checksum list`);
+    for (const { name, hash } of checksums ?? []) expect(join(dirname(path), name), hash);
+  }
+  const recorded = new Map<string, RecordedFile>();
+  for (const root of new Set(entries.filter(({ path }) => isRecord(path)).map(({ path }) => dirname(path))))
+    for (const [name, file] of await recordsIn(join(folder, root))) recorded.set(join(root, name), file);
   if (!lists) throw new WrongUse(`There is no ${CHECKSUM_FILE} and no ${HASH_LIST_FOLDER} in ${folder} or below it.`);
+  // A sidecar that we took away again is named by older lists only.
+  for (const path of expected.keys()) if (isTakenAway(path, recorded)) expected.delete(path);
   const limit = pLimit(4);
   const outside = [...expected.keys()].filter((path) => path.startsWith('..'));
-  for (const path of outside) complain(`${path} lies outside the folder and is not read`);
+  for (const path of outside) wrong(`${path} lies outside the folder and is not read`);
   const compared = await Promise.all(
     [...expected]
       .filter(([path]) => !outside.includes(path))
-      .map(([path, hashes]) => limit(() => compare(folder, join(folder, path), hashes))),
+      .map(([path, one]) => limit(() => compare(folder, join(folder, path), hashesOf(path, one, recorded), recorded.get(path)))),
   );
   let bytes = 0;
   let tallied = 0;
@@ -71,12 +90,39 @@ export async function tallyCommand(folder: string, options: { json?: boolean }):
 const basenameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
 const isInHistory = (path: string) => basenameOf(dirname(path)) === HASH_LIST_FOLDER;
 
-async function compare(root: string, file: string, hashes: ReadonlySet<string>): Promise<Tallied> {
+const SIDECAR = sidecarOf('');
+const isRecord = (path: string) => /^intake-.+\.json$/.test(basenameOf(path));
+
+/** Is it the sidecar of a file whose record knows of none, now? */
+const isTakenAway = (path: string, recorded: ReadonlyMap<string, RecordedFile>): boolean => {
+  const of = path.endsWith(SIDECAR) ? recorded.get(path.slice(0, -SIDECAR.length)) : undefined;
+  return of?.beside === null && !recorded.has(path);
+};
+
+/** The hashes that must all be the file's; of one that a record explains only the newest. */
+function hashesOf(path: string, { hashes, newest }: Expected, recorded: ReadonlyMap<string, RecordedFile>): ReadonlySet<string> {
+  const own = recorded.get(path);
+  if (own?.inside) return new Set([newest, own.inside.xxh128]);
+  // What was inside it once and was taken out again left its hash in older lists.
+  if (own) return new Set([newest, own.xxh128]);
+  const of = path.endsWith(SIDECAR) ? recorded.get(path.slice(0, -SIDECAR.length)) : undefined;
+  return of?.beside ? new Set([newest, of.beside.xxh128]) : hashes;
+}
+
+/** Reads a file and compares: as it stands, and without what was put into it, in one pass. */
+async function compare(
+  root: string,
+  file: string,
+  hashes: ReadonlySet<string>,
+  recorded: RecordedFile | undefined,
+): Promise<Tallied> {
   const path = relative(root, file);
   try {
     const { size } = await stat(file);
-    const found = (await hashFile(file)).toString('hex');
-    return { path, state: hashes.size === 1 && hashes.has(found) ? 'tallies' : 'differs', bytes: size };
+    const undo = recorded?.inside ? editOf(recorded.inside.undo) : null;
+    const { hash, original } = await hashBothWays(file, undo);
+    const isCards = !recorded?.inside || original?.toString('hex') === recorded.xxh128;
+    return { path, state: hashes.size === 1 && hashes.has(hash.toString('hex')) && isCards ? 'tallies' : 'differs', bytes: size };
   } catch (error) {
     return { path, state: codeOf(error) === 'ENOENT' ? 'missing' : 'unreadable', bytes: 0 };
   }

@@ -4,26 +4,10 @@ import { collect } from '../cli/said.js';
 import { EXIT, say, WHO } from '../cli/output.js';
 import type { House } from '../house/index.js';
 import { correctInList } from '../people/index.js';
-import { creditCommand, SETS } from './credit-command.js';
 import { ANSWERS, habitCalled, habitCommand, habitList } from './habit-commands.js';
 
-/** `tally credit` and `tally habit` */
+/** `tally habit` */
 export function addSlipCommands(program: Command, frame: Frame<House>): void {
-  program
-    .command('credit')
-    .description('show whose items are and what may be done with them, or change it; filed items too')
-    .argument('<what...>', 'the number of an intake, with patterns of items if not all are meant; or paths of filed files')
-    .option(
-      '--set <field=value>',
-      `${Object.keys(SETS).join(', ')}; words and pictured with + or - before each; repeatable`,
-      collect,
-      [],
-    )
-    .option('--json', 'one JSON object an item')
-    .action((what: string[], options: { set: string[]; json?: boolean }) =>
-      frame.withHouse((house) => creditCommand(house, what, options)),
-    );
-
   const habit = program.command('habit').description('answers that slips give by themselves');
   habit
     .command('list')

@@ -13,7 +13,7 @@ import { filedItems, wordsNow } from './store/credit.js';
 type Change = Omit<z.input<typeof CreditChange>, 'itemIds'>;
 
 /** What may be said of credit on the command line; an empty value leaves it to the slip. */
-export const SETS: Readonly<Record<string, Setting<House, Change>>> = {
+const SETS: Readonly<Record<string, Setting<House, Change>>> = {
   credit: (_house, value) => ({ creditLine: value || null }),
   copyright: (_house, value) => ({ copyrightNotice: value || null }),
   terms: async (house, value) => ({ termsId: value ? await termsCalled(house, value) : null }),
@@ -39,6 +39,9 @@ export const SETS: Readonly<Record<string, Setting<House, Change>>> = {
   },
 };
 
+/** The names of what may be said. */
+export const CREDIT_SETS = Object.keys(SETS);
+
 /** `+reeds, planting, -dusk`: what is added and what is taken out. */
 function signed(value: string): { add: string[]; remove: string[] } {
   const parts = partsOfTyped(value);
@@ -50,7 +53,7 @@ function signed(value: string): { add: string[]; remove: string[] } {
 
 /** `tally credit` */
 export async function creditCommand(house: House, what: string[], options: { set: string[]; json?: boolean }): Promise<number> {
-  const items = await itemsMeant(house, what);
+  const items = await creditItemsMeant(house, what);
   if (options.set.length) {
     const change = await changeSaid(house, SETS, options.set);
     const parsed = CreditChange.safeParse({ itemIds: items.map(({ id }) => id), ...change });
@@ -78,7 +81,8 @@ interface Meant {
   readonly path: string;
 }
 
-async function itemsMeant(house: House, [first, ...rest]: string[]): Promise<Meant[]> {
+/** The items that somebody named: of an intake by number, or filed files by their paths. @throws WrongUse */
+export async function creditItemsMeant(house: House, [first, ...rest]: string[]): Promise<Meant[]> {
   if (/^\d{4}-\d+$/.test(first!)) {
     const intakeId = await intakeNumbered(house, first!);
     const items = rest.length ? await itemsThatFit(house, intakeId, rest) : await itemsOf(house.db, intakeId);

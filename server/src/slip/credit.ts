@@ -1,4 +1,5 @@
 import type { CreditAnswer, CreditChange, IntakeCredit, ShownAnswer } from '@tally/contract';
+import { type Field, standardOf } from '@tally/core/fields';
 import { nearKnown } from '@tally/core/location';
 import { quoted } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../db/database.js';
@@ -66,7 +67,7 @@ export async function changeCredit(house: House, change: CreditChange, who: stri
     for (const { intakeId, ids } of intakes) {
       if (change.contributorId !== undefined && (await theIntake({ db: tx }, intakeId)).state === 'filing')
         throw new Refusal('conflict', 'This card is being filed: wait until its copies tally.');
-      if (replaces) await setItemCredit(tx, ids, change);
+      if (replaces || change.standing) await setItemCredit(tx, ids, change);
       await changeItemWords(tx, ids, wordIds, change.removeWordIds ?? []);
       await changePictured(tx, ids, picturedIds, change.removePicturedIds ?? []);
       if (change.contributorId !== undefined) await setItemContributor(tx, ids, change.contributorId);
@@ -105,7 +106,7 @@ export async function mustBeListed(
 export async function changeInWords(
   tx: Db,
   change: Pick<CreditChange, 'creditLine' | 'copyrightNotice' | 'termsId' | 'locationId' | 'removeWordIds'> &
-    Partial<Pick<CreditChange, 'contributorId' | 'description' | 'addPictured' | 'removePicturedIds'>>,
+    Partial<Pick<CreditChange, 'contributorId' | 'description' | 'standing' | 'addPictured' | 'removePicturedIds'>>,
   wordIds: readonly number[],
   before: readonly CreditBefore[],
 ): Promise<string> {
@@ -126,10 +127,20 @@ export async function changeInWords(
     change.removeWordIds?.length && `without the words ${await texts(change.removeWordIds)}`,
     change.addPictured?.length && `showing ${change.addPictured.join(', ')}`,
     change.removePicturedIds?.length && `${change.removePicturedIds.length} people not shown`,
+    change.standing && standingInWords(change.standing),
     change.description !== undefined && `described ${quoted(change.description)}`,
   ]
     .filter(Boolean)
     .join('; ');
+}
+
+/** Which of the two stands where a file says something else than the house. */
+function standingInWords(standing: NonNullable<CreditChange['standing']>): string {
+  const words = { ours: 'what the house says', theirs: 'what the file says' };
+  const said = Object.entries(standing).map(
+    ([field, whose]) => `${standardOf(field as Field).name} ${whose ? words[whose] : 'to be asked again'}`,
+  );
+  return `in the files: ${said.join(', ')}`;
 }
 
 const MOST_SHOWN = 1000;

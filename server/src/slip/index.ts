@@ -3,6 +3,7 @@
  * In: the words of a slip.
  * Out: the slip as it stands; material for planning and for trying rules.
  */
+export { creditCommand, CREDIT_SETS, creditItemsMeant } from './credit-command.js';
 export { changeCredit, intakeCredit } from './credit.js';
 export { recordedCredit } from './recorded.js';
 export { answerByHabit } from './habits.js';

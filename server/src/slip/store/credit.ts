@@ -95,14 +95,19 @@ export async function changedSince(db: Db, ids: readonly number[], was: NonNulla
 }
 
 /** Says credit of items; what is not named stays, null leaves it to the slip. */
-export async function setItemCredit(db: Db, ids: readonly number[], change: Lines): Promise<void> {
+export async function setItemCredit(
+  db: Db,
+  ids: readonly number[],
+  change: Lines & Pick<CreditChange, 'standing'>,
+): Promise<void> {
   await db.query(
-    `insert into item_credit as c (item_id, credit_line, copyright_notice, terms_id, location_id)
-     select unnest($1::int[]), $3, $5, $7::int, $9::int
+    `insert into item_credit as c (item_id, credit_line, copyright_notice, terms_id, location_id, standing)
+     select unnest($1::int[]), $3, $5, $7::int, $9::int, jsonb_strip_nulls($10::jsonb)
      on conflict (item_id) do update set
        credit_line = case when $2 then $3 else c.credit_line end, copyright_notice = case when $4 then $5 else c.copyright_notice end,
-       terms_id = case when $6 then $7::int else c.terms_id end, location_id = case when $8 then $9::int else c.location_id end`,
-    [ids, ...pairs(change)],
+       terms_id = case when $6 then $7::int else c.terms_id end, location_id = case when $8 then $9::int else c.location_id end,
+       standing = jsonb_strip_nulls(c.standing || $10::jsonb)`,
+    [ids, ...pairs(change), JSON.stringify(change.standing ?? {})],
   );
 }
 

@@ -1,0 +1,44 @@
+import { readdir, readFile } from 'node:fs/promises';
+import { dirname, join, relative } from 'node:path';
+import { IntakeRecord } from '@tally/contract';
+import { codeOf } from '../drive/list-card.js';
+
+export type RecordedFile = IntakeRecord['items'][number];
+
+const NAME = /^intake-.+\.json$/;
+/** A file kept as on the card stands this far below its record at most. */
+const MOST_ABOVE = 12;
+
+/** What the records in a folder say of the files it explains, by the path from that folder. Others' files are passed over. */
+export async function recordsIn(folder: string): Promise<Map<string, RecordedFile>> {
+  const found = new Map<string, RecordedFile>();
+  const names = await readdir(folder).catch((error: unknown) => {
+    if (['ENOENT', 'ENOTDIR', 'EACCES'].includes(codeOf(error))) return [];
+    throw error;
+  });
+  for (const name of names.filter((one) => NAME.test(one))) {
+    const record = await recordIn(join(folder, name));
+    for (const item of record?.items ?? []) found.set(item.name, item);
+  }
+  return found;
+}
+
+async function recordIn(file: string): Promise<IntakeRecord | null> {
+  try {
+    return IntakeRecord.parse(JSON.parse(await readFile(file, 'utf8')));
+  } catch {
+    // Somebody else's file under such a name, or one that is damaged: it explains nothing.
+    return null;
+  }
+}
+
+/** What the record beside a file, or above it, says of it; null: none does. */
+export async function recordOfFile(path: string): Promise<RecordedFile | null> {
+  for (let [folder, up] = [dirname(path), 0]; up < MOST_ABOVE; up++) {
+    const found = (await recordsIn(folder)).get(relative(folder, path));
+    if (found) return found;
+    if (dirname(folder) === folder) return null;
+    folder = dirname(folder);
+  }
+  return null;
+}
