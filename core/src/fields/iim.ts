@@ -104,7 +104,7 @@ function cutTo(text: string, most: number): Uint8Array {
 
 /** Properties as far as IIM can hold them. */
 export function cutLikeIim(properties: Properties): Properties {
-  const cut = (text: string, most: number) => new TextDecoder().decode(cutTo(text, most));
+  const cut = (text: string, most: number) => new TextDecoder().decode(cutTo(text, most)).trim();
   const found: Record<string, unknown> = { ...properties };
   for (const { field, iim } of STANDARDS) {
     const value = properties[field];

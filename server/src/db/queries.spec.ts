@@ -195,6 +195,7 @@ describe('a table is written by one room only', () => {
     ...{ assignment: 'people', assignment_expected: 'people', hand_in_link: 'people' },
     ...{ item: 'seeing', clock_correction: 'seeing', place: 'driving', place_known: 'driving' },
     ...{ kit: 'counter', loan: 'counter', house_rule: 'rules', filed_item: 'filing', copy: 'filing' },
+    ...{ credit_written: 'crediting', credit_stands: 'crediting' },
     ...{ beside_due: 'proving', hand_in: 'arriving', hand_in_file: 'arriving' },
     ...{ card_work: 'clearing', picture_asked: 'seeing' },
     ...{ terms: 'people', location: 'people', pictured: 'people', habit: 'people', agreement: 'people', former_code: 'people' },
