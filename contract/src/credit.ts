@@ -270,6 +270,8 @@ export const IntakeCredit = z.object({
   near: z.array(z.object({ locationId: Id, items: Whole, metres: z.number() })),
   /** Records beside the files that are still to be written. */
   following: Whole,
+  /** Places that lag behind in what the files say of themselves, with their row on the stick; their copies tally all the same. */
+  behind: z.array(z.object({ placeId: z.string(), name: z.string(), row: Whole })),
 });
 export type IntakeCredit = z.infer<typeof IntakeCredit>;
 

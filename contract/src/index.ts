@@ -14,3 +14,4 @@ export * from './rules.js';
 export * from './clearance.js';
 export * from './record.js';
 export * from './lending.js';
+export * from './written.js';

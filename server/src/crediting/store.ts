@@ -166,12 +166,12 @@ export interface CopyStands {
   readonly hash: Buffer | null;
   readonly undo: PieceKept[] | null;
   readonly said: Properties | null;
-  readonly questions: number;
+  readonly questions: readonly Question[];
 }
 
 const COPIES = `select f.id as "filedItemId", f.item_id as "itemId", f.folder, f.name, i.modified_at as "modifiedAt", f.bytes as "cardBytes", f.hash as "cardHash",
      coalesce(s.version, 0) as version, w.how, w.fingerprint, w.reason, coalesce(s.bytes, w.bytes) as bytes, coalesce(s.hash, w.hash) as hash, w.undo,
-     coalesce(s.said, w.said) as said, coalesce(jsonb_array_length(s.questions), 0) + coalesce(jsonb_array_length(w.questions), 0) as questions
+     coalesce(s.said, w.said) as said, coalesce(s.questions, '[]') || coalesce(w.questions, '[]') as questions
    from filed_item f join item i on i.id = f.item_id join copy c on c.filed_item_id = f.id
      left join credit_stands s on s.filed_item_id = f.id and s.place_id = c.place_id
      left join credit_written w on w.filed_item_id = s.filed_item_id and w.version = s.version`;

@@ -13,7 +13,7 @@ export { changeHouseCredit } from './lists/house-credit.js';
 export { addWord, wordsCalled } from './lists/words.js';
 export { exportSkos, importSkos } from './lists/word-sheets.js';
 export { followItems, refreshUnshown } from './following.js';
-export { following } from './store/following.js';
+export { behindAt, following } from './store/following.js';
 export { peopleWork } from './work.js';
 export { namesFor, picturedCalled } from './store/lists.js';
 export { completions, nameOfWord, wordsNamed } from './store/words.js';

@@ -1,10 +1,13 @@
-import { Id, ReceiptName, ReceiptQuery } from '@tally/contract';
+import { Id, ReceiptName, ReceiptQuery, type WrittenView } from '@tally/contract';
 import { Router } from 'express';
+import { pipeline } from 'node:stream/promises';
+import { withoutInside } from '../drive/without-inside.js';
+import { originalCopy, whatIsWritten } from './written.js';
 import { personOf } from '../http/guard.js';
 import { keptReceipt, keptReceipts, receiptOf } from './receipt.js';
 import type { House } from '../house/index.js';
 
-/** Receipts: made, kept, given again. */
+/** Receipts: made, kept, given again; what stands in the files; the card's bytes. */
 export function provingRoutes(house: House): Router {
   const routes = Router();
   routes.get('/intakes/:id/receipt.pdf', async (request, response) => {
@@ -23,6 +26,20 @@ export function provingRoutes(house: House): Router {
     const pdf = await keptReceipt(house, Id.parse(request.params.id), name);
     response.setHeader('Content-Disposition', `inline; filename="${name}"`);
     response.setHeader('Cache-Control', 'no-store').type('application/pdf').send(pdf);
+  });
+  routes.get('/items/:id/written', async (request, response) => {
+    response.json((await whatIsWritten(house, Id.parse(request.params.id))) satisfies WrittenView);
+  });
+
+  // The bytes of the card, whatever was put into the file since: to be kept by whoever asks, never shown as a page.
+  routes.get('/items/:id/original', async (request, response) => {
+    const { path, name, bytes, undo } = await originalCopy(house, Id.parse(request.params.id));
+    response.attachment(name).setHeader('X-Content-Type-Options', 'nosniff');
+    response.setHeader('Content-Length', bytes);
+    await pipeline(withoutInside(path, undo), response).catch((error: unknown) => {
+      // Whoever asked went away, or the place did: what was sent by then is short, and says so by its length.
+      house.log.info({ error: String(error) }, 'an original was not sent whole');
+    });
   });
   return routes;
 }

@@ -12,6 +12,7 @@ export { comparing, filedByIdentity, markAlreadyFiled, settleAlreadyFiled } from
 export { allThere, setAsideItems, setGone, setGoneExcept, takeAgain } from './store/fates.js';
 export {
   addItems,
+  itemPlace,
   forgetUnreadable,
   type ItemRow,
   itemsOf,

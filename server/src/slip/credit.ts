@@ -3,7 +3,17 @@ import { type Field, standardOf } from '@tally/core/fields';
 import { nearKnown } from '@tally/core/location';
 import { quoted } from '@tally/core/logbook';
 import { type Db, inTransaction } from '../db/database.js';
-import { followItems, following, houseList, mustExist, nameOf, namesFor, picturedCalled, wordsCalled } from '../people/index.js';
+import {
+  behindAt,
+  followItems,
+  following,
+  houseList,
+  mustExist,
+  nameOf,
+  namesFor,
+  picturedCalled,
+  wordsCalled,
+} from '../people/index.js';
 import { refreshTotals, setDescription, setItemContributor, touchChosen } from '../seeing/index.js';
 import { type House, keepUnshown, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
 import {
@@ -39,6 +49,7 @@ export async function intakeCredit(house: House, intakeId: number): Promise<Inta
     locations,
     near: near.map(({ locationId, taken, metres }) => ({ locationId, items: taken.length, metres })),
     following: await following(db, intakeId),
+    behind: await behindAt(db, intakeId),
   };
 }
 

@@ -21,6 +21,7 @@ import type {
   TrackAnswer,
   WordListAnswer,
   WordSaid,
+  WrittenView,
 } from '@tally/contract';
 import { shareReplay, switchMap, type Observable } from 'rxjs';
 import { LiveService } from './live.service';
@@ -94,6 +95,11 @@ export class CreditService {
 
   change(change: CreditChange): Observable<CreditAnswer> {
     return this.http.patch<CreditAnswer>('/api/credit', change);
+  }
+
+  /** What stands in an item's file and beside it, and what will. */
+  written(itemId: number): Observable<WrittenView> {
+    return this.http.get<WrittenView>(`/api/items/${itemId}/written`);
   }
 
   track(intakeId: number, gpx: Blob): Observable<TrackAnswer> {

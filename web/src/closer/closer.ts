@@ -35,6 +35,7 @@ import { Picture } from '../sheet/picture';
 import { Player } from './player';
 import { canBeSetAside, isChangeable, nameOf, objectOf, partsOf, type Tile } from '../sheet/tiles';
 import { View } from '../sheet/view';
+import { Written } from './written';
 
 /** So many of an object's files are named; a series may have thousands. */
 const PARTS_SHOWN = 40;
@@ -56,7 +57,7 @@ interface Fact {
 /** One picture, or up to four side by side, filling the window, with what is known of it and what comes next. */
 @Component({
   selector: 'ts-closer',
-  imports: [Picture, Pane, Player, BytesPipe, FormsModule, InputTextModule],
+  imports: [Picture, Pane, Player, BytesPipe, FormsModule, InputTextModule, Written],
   providers: [NextPictures],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -115,12 +116,15 @@ interface Fact {
           </figure>
         }
         @if (info()) {
-          <dl class="info">
-            @for (row of facts(); track row.name) {
-              <dt>{{ row.name }}</dt>
-              <dd>{{ row.value }}</dd>
-            }
-          </dl>
+          <div class="info" tabindex="0" role="group" aria-label="Information">
+            <dl>
+              @for (row of facts(); track row.name) {
+                <dt>{{ row.name }}</dt>
+                <dd>{{ row.value }}</dd>
+              }
+            </dl>
+            <ts-written [itemId]="one.lead.id" />
+          </div>
         }
       </div>
       <footer>
@@ -151,6 +155,12 @@ interface Fact {
             @if (isFiled(one)) {
               <a [href]="'/api/items/' + one.lead.id + '/file'" [attr.download]="leaf(path)"
                 ><i class="pi pi-download" aria-hidden="true"></i> Fetch</a
+              >
+              <a
+                [href]="'/api/items/' + one.lead.id + '/original'"
+                [attr.download]="leaf(path)"
+                title="Without the credit that was put into it"
+                >As on the card</a
               >
             }
           }

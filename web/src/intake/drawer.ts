@@ -1,8 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { ItemView } from '@tally/contract';
+import { toSignal } from '@angular/core/rxjs-interop';
 import { doubtInWords } from '@tally/core/capture';
+import { writingOf } from '@tally/core/fields';
 import { filedFolders, keptTogether } from '@tally/core/plan';
 import { standingInWords, standingOfItem } from '@tally/core/life';
+import { catchError, of } from 'rxjs';
+import { CreditService } from '../api/credit.service';
 import { BytesPipe, CountPipe } from '../shared/amounts';
 import { FolderTree } from '../shared/folder-tree';
 import { SessionService } from '../api/session.service';
@@ -122,7 +126,12 @@ const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', 
             @for (row of names(); track row.from) {
               <tr [class.clash]="row.clash">
                 <td [title]="row.from">{{ row.old }}</td>
-                <td [title]="row.to">{{ row.name }}</td>
+                <td [title]="row.to">
+                  {{ row.name }}
+                  @if (row.beside) {
+                    <span class="beside" [title]="'Its credit stands beside it: ' + row.name + '.xmp'">+ .xmp</span>
+                  }
+                </td>
               </tr>
             }
           </tbody>
@@ -225,6 +234,10 @@ const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', 
     .old {
       width: 38%;
     }
+    .beside {
+      color: var(--quiet);
+      white-space: nowrap;
+    }
     /* On a narrow screen the new name stands under the old one: neither breaks in its extension. */
     @media (max-width: 1000px) {
       table,
@@ -313,7 +326,10 @@ export class Drawer {
     const leaf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
     return this.parted()
       .named.slice(0, ROWS)
-      .map(({ itemId, from, to }) => ({ from, to, old: leaf(from), name: leaf(to), clash: clashed.has(itemId) }));
+      .map(({ itemId, from, to }) => ({
+        ...{ from, to, old: leaf(from), name: leaf(to), clash: clashed.has(itemId) },
+        beside: this.hasSidecar(itemId, from),
+      }));
   });
   protected readonly more = computed(() => this.parted().named.length - ROWS);
   protected readonly rows = ROWS;
@@ -322,6 +338,16 @@ export class Drawer {
 
   /** The folders that are filed into. */
   protected readonly tree = computed(() => filedFolders(this.placements(), newFolders(this.plan())));
+  private readonly house = toSignal(inject(CreditService).house.pipe(catchError(() => of(null))), { initialValue: null });
+  private readonly byId = computed(() => new Map(this.store.items().map((item) => [item.id, item])));
+
+  /** Will its credit stand in a sidecar beside it? (A JPEG that cannot carry it gets one too: that is seen when it is filed.) */
+  private hasSidecar(itemId: number, name: string): boolean {
+    const [item, house] = [this.byId().get(itemId), this.house()];
+    if (!item || !house) return false;
+    return writingOf({ kind: item.kind, role: item.role, name, keptWhole: false }, house.writing) === 'beside';
+  }
+
   protected words(item: ItemView): string {
     return standingInWords(item, this.card());
   }

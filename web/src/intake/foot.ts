@@ -20,7 +20,7 @@ import { IntakeStore } from './intake-store';
       }
     </div>
     <div class="whole" (click)="figures.toggle($event)">
-      <ts-stick [notches]="store.notches()" />
+      <ts-stick [notches]="store.notches()" [behind]="behind()" />
       <button type="button" class="visually-hidden" (click)="figures.toggle($event); $event.stopPropagation()">
         The stick in numbers
       </button>
@@ -29,6 +29,10 @@ import { IntakeStore } from './intake-store';
           @for (row of numbers(); track row.name) {
             <dt>{{ row.name }}</dt>
             <dd>{{ row.says }}</dd>
+          }
+          @for (place of behind(); track place.placeId) {
+            <dt>{{ place.name }}</dt>
+            <dd>lags behind in credit: its copies tally, and follow when it is here</dd>
           }
         </dl>
       </p-popover>
@@ -168,6 +172,8 @@ import { IntakeStore } from './intake-store';
   `,
 })
 export class Foot {
+  /** Places whose files do not say yet what the house says. */
+  protected readonly behind = computed(() => this.store.credit()?.behind ?? []);
   protected readonly store = inject(IntakeStore);
   readonly giveBack = output();
   readonly clear = output();

@@ -86,10 +86,15 @@ interface Whole {
             {{ n }} {{ n === 1 ? 'record' : 'records' }} beside the files still to be written anew.
           </p>
         }
+        @if (record.credit.behind.length) {
+          <p class="attention" role="status">
+            {{ behindWords(record) }}
+          </p>
+        }
         @if (restoring()) {
           <ts-restore-dialog [intake]="intake" (done)="restoring.set(false)" />
         }
-        <ts-stick [runs]="intake.stick" />
+        <ts-stick [runs]="intake.stick" [behind]="record.credit.behind" />
         <p-dialog
           [header]="looking() ? leaf(looking()!.path) : ''"
           closeAriaLabel="Close"
@@ -436,6 +441,12 @@ export class RecordPage {
     ]
       .filter(Boolean)
       .join(' · ');
+  }
+
+  /** Places that lag behind in what their files say. */
+  protected behindWords({ credit }: Whole): string {
+    const names = credit.behind.map(({ name }) => name);
+    return `${names.join(' and ')} ${names.length === 1 ? 'lags' : 'lag'} behind in credit: the copies there tally, and follow when the place is here.`;
   }
 
   protected never({ credit }: ItemView): string | null {

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
+import { CREDITED_KINDS, type CreditedKind, WRITING_BY_ITSELF, type WritingOf, WRITINGS } from '@tally/core/fields';
 import { partsOfTyped } from '@tally/core/words';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
@@ -9,6 +10,24 @@ import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { CreditService } from '../api/credit.service';
 import { wordsFor } from '../api/problem';
+
+const HOW_WORDS: Readonly<Record<WritingOf, string>> = {
+  ...{ inside: 'in the files', beside: 'in sidecars', 'record only': 'in the records only' },
+};
+const KIND_WORDS: Readonly<Record<CreditedKind, string>> = { photo: 'Photos', raw: 'Raw files', video: 'Videos', sound: 'Sound' };
+const CREDITED = CREDITED_KINDS.map((name) => ({
+  name,
+  words: KIND_WORDS[name],
+  options: ([...(name === 'photo' ? (['inside'] as const) : []), 'beside', 'record only'] as const).map((value) => ({
+    value,
+    words:
+      value === 'inside'
+        ? 'in the file (JPEG), else beside it'
+        : value === 'beside'
+          ? 'in a sidecar beside it'
+          : 'in the records only',
+  })),
+}));
 
 /** What the house says of every picture unless somebody nearer does: a sentence, and a form behind it. */
 @Component({
@@ -20,7 +39,7 @@ import { wordsFor } from '../api/problem';
       <p>
         Unless item, slip, assignment or contributor says otherwise: credited <code>{{ says.creditLine ?? 'nobody' }}</code>,
         <code>{{ says.copyrightNotice ?? 'no notice' }}</code>, {{ termsName() }}. Contributors are
-        {{ says.kinds.join(', ') || 'of no kinds' }}.
+        {{ says.kinds.join(', ') || 'of no kinds' }}. Credit is written {{ writingWords() }}.
         <button type="button" class="plain" (click)="open()">Change what the house says…</button>
       </p>
       <p-dialog
@@ -60,6 +79,25 @@ import { wordsFor } from '../api/problem';
           <label class="field"
             ><span>Kinds of contributors, with commas</span><input pInputText name="kinds" maxlength="400" [(ngModel)]="kinds"
           /></label>
+          <fieldset>
+            <legend>Where credit is written</legend>
+            @for (kind of credited; track kind.name) {
+              <label class="kind" [for]="'writing-' + kind.name"
+                ><span>{{ kind.words }}</span>
+                <p-select
+                  [inputId]="'writing-' + kind.name"
+                  [ariaLabel]="kind.words"
+                  [name]="'writing-' + kind.name"
+                  [options]="kind.options"
+                  optionLabel="words"
+                  optionValue="value"
+                  appendTo="body"
+                  fluid
+                  [(ngModel)]="writing[kind.name]"
+                />
+              </label>
+            }
+          </fieldset>
           @if (problem()) {
             <p class="attention" role="alert">{{ problem() }}</p>
           }
@@ -86,6 +124,20 @@ import { wordsFor } from '../api/problem';
       display: grid;
       gap: 12px;
     }
+    fieldset {
+      display: grid;
+      gap: 6px;
+      margin: 0;
+      padding: 8px 12px 12px;
+      border: 1px solid var(--line);
+      border-radius: 6px;
+    }
+    .kind {
+      display: grid;
+      grid-template-columns: 110px 1fr;
+      gap: 12px;
+      align-items: center;
+    }
   `,
 })
 export class HouseSays {
@@ -106,12 +158,23 @@ export class HouseSays {
   protected copyrightNotice = '';
   protected termsId: number | null = null;
   protected kinds = '';
+  protected writing: Record<CreditedKind, WritingOf> = { ...WRITING_BY_ITSELF };
+  protected readonly credited = CREDITED;
+  /** `in the files of photos, in sidecars of raw files, videos and sound` */
+  protected readonly writingWords = computed(() => {
+    const says = this.house()?.writing ?? {};
+    return WRITINGS.flatMap((how) => {
+      const kinds = CREDITED.filter(({ name }) => (says[name] ?? WRITING_BY_ITSELF[name]) === how);
+      return kinds.length ? [`${HOW_WORDS[how]} of ${kinds.map(({ words }) => words.toLowerCase()).join(', ')}`] : [];
+    }).join('; ');
+  });
 
   protected open(): void {
     const says = this.house();
     if (!says) return;
     [this.creditLine, this.copyrightNotice] = [says.creditLine ?? '', says.copyrightNotice ?? ''];
     [this.termsId, this.kinds] = [says.termsId, says.kinds.join(', ')];
+    this.writing = { ...WRITING_BY_ITSELF, ...says.writing };
     this.problem.set('');
     this.saying.set(true);
   }
@@ -120,6 +183,7 @@ export class HouseSays {
     const change = {
       ...{ creditLine: this.creditLine.trim() || null, copyrightNotice: this.copyrightNotice.trim() || null },
       ...{ termsId: this.termsId, kinds: partsOfTyped(this.kinds), revision: this.house()?.revision },
+      writing: this.writing,
     };
     this.service.changeHouse(change).subscribe({
       next: () => {

@@ -36,7 +36,9 @@ const WOOD_DARK: Wood = {
 
 /**
  * Draws a stick of hazel: the card's half above, the places below, a notch for each item. A row of copies that do not
- * tally yet is pale, peeled wood; it darkens to bark where notches are cut, so that *not yet* reads from afar.
+ * tally yet is pale, peeled wood; it darkens to bark where notches are cut, so that *not yet* reads from afar. A place that
+ * lags behind in what its files say has a dashed score along its row.
+ * @param behind rows of places that do, from 0.
  */
 export function drawStick(
   context: CanvasRenderingContext2D,
@@ -44,6 +46,7 @@ export function drawStick(
   height: number,
   all: readonly Notch[],
   dark: boolean,
+  behind: readonly number[] = [],
 ): void {
   const notches = gathered(all, Math.max(1, Math.floor(width)));
   const wood = dark ? WOOD_DARK : WOOD;
@@ -93,6 +96,19 @@ export function drawStick(
     at += notch.weight;
     [notch.card, ...notch.copies].forEach((shape, row) => drawNotch(context, shape, x, w, row, rowHeight, rows, wood));
   }
+  for (const place of behind) drawScore(context, (place + 1) * rowHeight + rowHeight * 0.18, width, wood);
+  context.restore();
+}
+
+function drawScore(context: CanvasRenderingContext2D, y: number, width: number, wood: Wood): void {
+  context.save();
+  context.strokeStyle = wood.cut;
+  context.lineWidth = 1.5;
+  context.setLineDash([6, 5]);
+  context.beginPath();
+  context.moveTo(4, y);
+  context.lineTo(width - 4, y);
+  context.stroke();
   context.restore();
 }
 
@@ -199,14 +215,15 @@ function drawNotch(
 }
 
 /** What the stick shows, in words. */
-export function sayStick(notches: readonly Notch[], counts?: readonly number[]): string {
+export function sayStick(notches: readonly Notch[], counts?: readonly number[], behind: readonly string[] = []): string {
   const said = new Map<string, number>();
   notches.forEach((notch, index) => {
     const words = wordsOf(notch);
     said.set(words, (said.get(words) ?? 0) + (counts?.[index] ?? 1));
   });
   if (!said.size) return 'A stick without notches: no items yet.';
-  return `Stick: ${[...said].map(([words, n]) => `${n} ${words}`).join(', ')}.`;
+  const lags = behind.length ? ` ${behind.join(' and ')} ${behind.length === 1 ? 'lags' : 'lag'} behind in credit.` : '';
+  return `Stick: ${[...said].map(([words, n]) => `${n} ${words}`).join(', ')}.${lags}`;
 }
 
 function wordsOf(notch: Notch): string {

@@ -35,6 +35,8 @@ export class Stick implements OnDestroy {
   /** Notches one by one, or in runs as lists have them. */
   readonly notches = input<readonly Notch[]>();
   readonly runs = input<StickRuns>();
+  /** Places whose files lag behind in credit: their rows from 0, and their names. */
+  readonly behind = input<readonly { readonly row: number; readonly name: string }[]>([]);
 
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly theme = inject(ThemeService);
@@ -47,11 +49,18 @@ export class Stick implements OnDestroy {
       Array.from({ length: run.count }, () => ({ weight: 1, card: run.card as NotchShape, copies: run.copies as NotchShape[] })),
     );
   });
-  protected readonly words = computed(() => sayStick(this.all()));
+  protected readonly words = computed(() =>
+    sayStick(
+      this.all(),
+      undefined,
+      this.behind().map(({ name }) => name),
+    ),
+  );
 
   constructor() {
     effect(() => {
       this.all();
+      this.behind();
       this.theme.dark();
       this.draw();
     });
@@ -71,6 +80,7 @@ export class Stick implements OnDestroy {
     canvas.width = Math.round(width * scale);
     canvas.height = Math.round(height * scale);
     context.scale(scale, scale);
-    drawStick(context, width, height, this.all(), this.theme.dark());
+    const behind = this.behind().map(({ row }) => row);
+    drawStick(context, width, height, this.all(), this.theme.dark(), behind);
   }
 }

@@ -31,6 +31,16 @@ export async function following(db: Db, intakeId: number | null = null): Promise
   return n;
 }
 
+/** Places that lag behind in the records and the credit of an intake: for a while already, or because something went wrong. */
+export async function behindAt(db: Db, intakeId: number): Promise<{ placeId: string; name: string; row: number }[]> {
+  return db.query(
+    `select p.id as "placeId", p.name, p.row from (select o.id, o.name, row_number() over (order by o.position)::int - 1 as row from place o) p
+     where exists (select from beside_due d where d.intake_id = $1 and d.place_id = p.id
+       and (d.due_at < now() - interval '5 seconds' or d.problem is not null)) order by p.row`,
+    [intakeId],
+  );
+}
+
 /** What the house says has changed: the records of every intake are to follow. */
 export async function followHouse(db: Db): Promise<void> {
   await db.query('update house_credit set follow_below = (select max(id) + 1 from intake) where id = 1');
