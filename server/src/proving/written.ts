@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import type { WrittenView } from '@tally/contract';
-import { type Edit, FIELDS, inWords, type Properties, type Question, says, standardOf } from '@tally/core/fields';
+import { type Edit, type Field, FIELDS, inWords, type Properties, type Question, says, standardOf } from '@tally/core/fields';
 import { copiesOfItem, creditPlan, editOf, insertionFor, type Planned } from '../crediting/index.js';
 import { sizeOf } from '../drive/final-name.js';
 import { codeOf, joinBytes } from '../drive/list-card.js';
@@ -63,8 +63,11 @@ async function wouldAsk(plan: Planned, onCard: Buffer | null): Promise<readonly 
   }
 }
 
+/** What only programs look at. */
+const IDS: readonly Field[] = ['documentId', 'originalDocumentId', 'instanceId'];
+
 function rowsOf(said: SaidIn['said'], plan: Planned, asked: readonly Question[]): WrittenView['rows'] {
-  return FIELDS.flatMap((field) => {
+  return FIELDS.filter((field) => !IDS.includes(field)).flatMap((field) => {
     const saying = said.filter(([, properties]) => says(properties, field));
     const stands = saying[0] ? inWords(saying[0][1], field) : '';
     const ours =

@@ -46,7 +46,7 @@ type Question = WrittenView['questions'][number];
               <span class="quiet">{{ row.where.join(', ') }}</span>
             }
             @if (row.will !== null) {
-              <span class="will">{{ row.stands ? 'will be' : 'will say' }} {{ row.will }}</span>
+              <span class="will">{{ row.stands ? 'will be ' : '' }}{{ row.will }}</span>
             }
           </dd>
         }
