@@ -15,6 +15,7 @@ const { reading } = await import('../bench/reading.mjs');
 const { clearance } = await import('../bench/clearance.mjs');
 const { credit } = await import('../bench/credit.mjs');
 const { sheet } = await import('../bench/sheet.mjs');
+const { written } = await import('../bench/written.mjs');
 // One part alone: npm run bench -- sheet
 const wanted = process.argv.slice(2);
 
@@ -22,7 +23,7 @@ const wanted = process.argv.slice(2);
 const scratch = mkdtempSync(join(ROOT, '.tally/bench-'));
 const rows = [];
 try {
-  for (const [name, run] of Object.entries({ planning, reading, filing, clearance, credit, sheet })) {
+  for (const [name, run] of Object.entries({ planning, reading, filing, clearance, credit, written, sheet })) {
     if (wanted.length && !wanted.includes(name)) continue;
     step(name);
     rows.push(...(await run(scratch)));

@@ -48,15 +48,13 @@ const planned = (picture: Uint8Array, properties: Properties = ours) => {
 
 /** Text that XML and people can have: no control characters, nothing that normalising or trimming changes. */
 const text = (maxLength: number) =>
-  fc
-    .string({ unit: 'grapheme', maxLength })
-    // eslint-disable-next-line no-control-regex
-    .map((value) =>
-      value
-        .replace(/[\u0000-\u001f\u007f-\u009f\uFFFE\uFFFF]/g, '')
-        .normalize('NFC')
-        .trim(),
-    );
+  fc.string({ unit: 'grapheme', maxLength }).map((value) =>
+    value
+      // eslint-disable-next-line no-control-regex -- control characters are what goes
+      .replace(/[\u0000-\u001f\u007f-\u009f\uFFFE\uFFFF]/g, '')
+      .normalize('NFC')
+      .trim(),
+  );
 const texts = fc.uniqueArray(text(30).filter(Boolean), { maxLength: 6 });
 const degrees = (most: number) => fc.integer({ min: -most * 1e6, max: most * 1e6 }).map((n) => n / 1e6);
 const location = fc

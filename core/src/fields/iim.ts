@@ -76,8 +76,7 @@ export function propertiesOfIim(sets: readonly DataSet[]): Properties | null {
     found[field] = xmp.form === 'seq' || xmp.form === 'bag' ? [...new Set(values)] : (values[0] ?? '');
   }
   const lines = Object.fromEntries(LINES_OF_LOCATION.map(({ part, iim }) => [part, texts(iim.dataset)[0] ?? '']));
-  if (Object.values(lines).some(Boolean))
-    found['locationShown'] = { ...{ name: '', lat: null, lon: null }, ...lines } as unknown as LocationSaid;
+  if (Object.values(lines).some(Boolean)) found['locationShown'] = { ...{ name: '', lat: null, lon: null }, ...lines };
   found['dateCreated'] = dateOf(texts(55)[0] ?? '', texts(60)[0] ?? '');
   return found as unknown as Properties;
 }

@@ -65,7 +65,7 @@ function removeAll(packet: Packet, property: { prefix: Prefix; name: string }): 
   for (const element of find(packet, property)) {
     const before = element.previousSibling;
     // What indented it goes along.
-    if (before?.nodeType === 3 && (before.textContent ?? '').trim() === '') element.parentNode!.removeChild(before as Node);
+    if (before?.nodeType === 3 && (before.textContent ?? '').trim() === '') element.parentNode!.removeChild(before);
     element.parentNode!.removeChild(element);
   }
   for (const description of descriptionsOf(packet)) {
@@ -157,8 +157,8 @@ class Writer {
 
 /** What XML 1.0 cannot hold, clause 2.2, stands for nothing that anybody wrote. */
 const withoutControls = (text: string) =>
-  // eslint-disable-next-line no-control-regex
   text.replace(
+    // eslint-disable-next-line no-control-regex -- control characters are what goes
     /[\u0000-\u0008\u000B\u000C\u000E-\u001F\uFFFE\uFFFF]|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g,
     '',
   );

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { writeTakenOut } from '../testing/inside.js';
 import { execFileSync } from 'node:child_process';
 import { appendFile, copyFile, mkdir, rename, stat } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -84,8 +85,11 @@ describe('a watched folder', () => {
     await copyFile(picture(2), join(phone, 'P2.JPG'));
     const second = await tallied(2);
     expect(second.id).toBe(first.id);
-    for (const { from, to } of await copiesOf(test.house.db, second.id))
-      execFileSync('cmp', [join(phone, from), join(test.shared, to)]);
+    const out = join(test.folder, 'taken-out');
+    for (const { from, to } of await copiesOf(test.house.db, second.id)) {
+      await writeTakenOut(test.house, join(test.shared, to), out);
+      execFileSync('cmp', [join(phone, from), out]);
+    }
   });
 });
 

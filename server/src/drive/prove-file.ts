@@ -1,5 +1,5 @@
 import { constants } from 'node:fs';
-import { applyTo, type Edit, reach } from '@tally/core/fields';
+import { applyTo, type Edit, type Piece, reach } from '@tally/core/fields';
 import { CHUNK_BYTES, withChunk } from './aligned.js';
 import { systemFiles, type Files, type OpenFile } from './files.js';
 import type { IHasher } from 'hash-wasm';
@@ -62,7 +62,7 @@ async function hashBoth(
   other: IHasher,
   { edit, undo }: PutIn,
 ): Promise<Buffer | null> {
-  let isThere = true;
+  const found = { putIn: true };
   await readAll(handle, isDirect, signal, (part, position) => {
     hasher.update(part);
     if (position > 0) {
@@ -70,14 +70,13 @@ async function hashBoth(
       return;
     }
     const end = reach(undo);
-    isThere =
-      end <= part.length &&
-      (!edit || undo.every(({ at, cut }, i) => Buffer.compare(part.subarray(at, at + cut), edit[i]!.put) === 0));
-    if (!isThere) return;
+    const isMeant = ({ at, cut }: Piece, i: number) => Buffer.compare(part.subarray(at, at + cut), edit![i]!.put) === 0;
+    found.putIn = end <= part.length && (!edit || undo.every(isMeant));
+    if (!found.putIn) return;
     other.update(applyTo(part.subarray(0, end), undo));
     other.update(part.subarray(end));
   });
-  return isThere ? digestOf(other) : null;
+  return found.putIn ? digestOf(other) : null;
 }
 
 async function readAll(

@@ -73,7 +73,7 @@ export async function restoreFile(
       to.signal,
       () => undefined,
       to.files,
-      () => copy && copy.undo,
+      () => copy?.undo ?? null,
     );
     const failed = copied.failed.get('card');
     if (failed !== undefined) return `cannot be written (${failed})`;

@@ -1,4 +1,5 @@
-import { lstat, rename, rm } from 'node:fs/promises';
+import { lstat, readdir, rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import type { Edit } from '@tally/core/fields';
 import { type Change, copyFile, SourceError } from './copy-file.js';
 import type { Files } from './files.js';
@@ -66,7 +67,7 @@ export async function rewriteFile(
     if (!copied.hash.equals(file.hash)) throw new NotOurs('was changed by somebody else');
     const failed = copied.failed.get('own');
     if (failed !== undefined) throw Object.assign(new Error(failed), { code: failed });
-    const { inside } = rewriting! as Rewriting;
+    const { inside } = rewriting!;
     const proof = await proveFile(temporary, direct, signal, files, inside);
     if (proof.original?.equals(file.original) !== true)
       throw Object.assign(new Error('what was written is not what was filed'), { code: 'EIO' });
@@ -99,4 +100,10 @@ export async function replaceFile(path: string, { temporary, read }: Pick<Rewrit
     throw new NotOurs('was changed by somebody else');
   }
   await rename(temporary, path);
+}
+
+/** Removes temporary files that a run which died left in a folder. @param beginning of their names. */
+export async function removeLeft(folder: string, beginning: string): Promise<void> {
+  for (const name of await readdir(folder))
+    if (name.startsWith(beginning) && name.endsWith('.part')) await rm(join(folder, name), { force: true });
 }

@@ -79,3 +79,12 @@ export async function nameSidecar(
     await rm(temporary, { force: true });
   }
 }
+
+/** Removes a sidecar that is what we wrote. @param hash XXH128 of that. @returns false when it is something else; it stays. */
+export async function removeSidecar(path: string, hash: Buffer | null): Promise<boolean> {
+  const there = await readSidecar(path);
+  if (there === null) return true;
+  if (typeof there === 'string' || !hash || !(await hashOf(there)).equals(hash)) return false;
+  await rm(path);
+  return true;
+}

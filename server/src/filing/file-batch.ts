@@ -276,7 +276,7 @@ async function copyTo(job: Job, source: Source, places: readonly BatchPlace[], w
   const copied = await copyFile(source, targets, work.signal, work.onBytes, work.files, (head) => {
     const insertion = work.inside?.plan(job.item, head) ?? null;
     job.insertion = insertion && isFeasible(insertion.edit) ? insertion : null;
-    return job.insertion && job.insertion.edit;
+    return job.insertion?.edit ?? null;
   });
   // What was read from the card once is what every copy is compared with, whenever it is made.
   const { hash, quickHash } = job.item;
@@ -349,9 +349,10 @@ async function proveJob(job: Job, place: BatchPlace, work: BatchWork, report: Re
     const path = temporaryPath(job, place, work);
     const { hash, original, method } = await proveFile(path, place.direct, work.signal, work.files, job.insertion);
     work.onBytes(job.item.bytes);
-    job.stands ??= hash;
-    // Both must be what they should: the file as it stands, and without what was put into it.
-    if (original?.equals(job.hash!) && hash.equals(job.stands)) job.proven.set(place, method);
+    // Both must be what they should: the file without what was put into it, and as it stands (as at every place).
+    const isCards = original?.equals(job.hash!) === true;
+    if (isCards) job.stands ??= hash;
+    if (isCards && job.stands?.equals(hash)) job.proven.set(place, method);
     else report.set(job.item, place, 'differs', `the copy on ${place.name} differs from the card`);
   } catch (error) {
     work.signal.throwIfAborted();

@@ -35,7 +35,7 @@ export function addProvingCommands(program: Command, frame: Frame<House>): void 
     .argument('<what...>', 'the number of an intake, with patterns of items if not all are meant; or paths of filed files')
     .option(
       '--set <field=value>',
-      `${CREDIT_SETS.join(', ')}; words and pictured with + or - before each; repeatable`,
+      `${CREDIT_SETS.join(', ')}; words and pictured with + or - before each; ours and theirs name properties where the file says something else; repeatable`,
       collect,
       [],
     )

@@ -183,9 +183,9 @@ describe('credit in the files', () => {
     await writeManifests(test.house);
     expect(await readFile(path, 'utf8')).toBe('mine');
     expect(tag(join(test.second, `${to!}.xmp`), 'XMP-dc:Creator')).toBe('Ines Barrow');
-    expect((await eventsOf(test.house.db, id)).some(({ text }) => /a sidecar that somebody made stands there/.test(text))).toBe(
-      true,
-    );
+    expect(
+      (await eventsOf(test.house.db, id)).some(({ text }) => text.includes('a sidecar that somebody made stands there')),
+    ).toBe(true);
   });
 
   it('where the file came with another name in it, it stays until somebody says which stands', async () => {
@@ -335,6 +335,6 @@ describe('what other hands did', () => {
     expect(tag(join(test.second, files.get(real)!), 'XMP-photoshop:Credit')).toBe('New');
     const copies = (await copiesOf(test.house.db, id)).find(({ to }) => to === files.get(real))!.copies;
     expect(copies.find(({ place }) => place === 'shared')).toMatchObject({ state: 'differs' });
-    expect((await eventsOf(test.house.db, id)).some(({ text }) => /changed by somebody else/.test(text))).toBe(true);
+    expect((await eventsOf(test.house.db, id)).some(({ text }) => text.includes('changed by somebody else'))).toBe(true);
   });
 });

@@ -1,4 +1,3 @@
-import { readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
   applyTo,
@@ -27,12 +26,12 @@ import {
 } from '../crediting/index.js';
 import { inTransaction } from '../db/database.js';
 import { isFeasible } from '../drive/copy-file.js';
-import { flushFolder, sizeOf } from '../drive/final-name.js';
+import { flushFolder, removeTemporary, sizeOf } from '../drive/final-name.js';
 import { hashFile } from '../drive/hashing.js';
 import { codeOf } from '../drive/list-card.js';
 import type { Abilities } from '../drive/place.js';
-import { NotOurs, replaceFile, rewriteFile, type Rewritten } from '../drive/rewrite-file.js';
-import { hashOf, nameSidecar, readSidecar, writeSidecar } from '../drive/sidecar-file.js';
+import { NotOurs, removeLeft, replaceFile, rewriteFile, type Rewritten } from '../drive/rewrite-file.js';
+import { hashOf, nameSidecar, readSidecar, removeSidecar, writeSidecar } from '../drive/sidecar-file.js';
 import type { StandingPlace } from '../driving/index.js';
 import { markDiffering } from '../filing/index.js';
 import { type House, record } from '../house/index.js';
@@ -62,7 +61,8 @@ export async function bringUpToDate(
     return plan && !isUpToDate(copy, plan) ? [{ copy, plan }] : [];
   });
   if (!behind.length) return [];
-  await clearLeft(place, new Set(behind.map(({ copy }) => copy.folder)));
+  // What a run that died left.
+  for (const folder of new Set(behind.map(({ copy }) => copy.folder))) await removeLeft(join(place.root, folder), TEMPORARY);
   const left: string[] = [];
   for (let from = 0; from < behind.length; from += BATCH_ITEMS) {
     signal.throwIfAborted();
@@ -75,14 +75,6 @@ export async function bringUpToDate(
 
 const isUpToDate = (copy: CopyStands, plan: Planned): boolean =>
   plan.how === 'record only' ? copy.how === null : copy.fingerprint === plan.fingerprint;
-
-/** Removes temporary files that a run which died left in these folders. */
-async function clearLeft(place: Place, folders: ReadonlySet<string>): Promise<void> {
-  for (const folder of folders) {
-    const path = join(place.root, folder);
-    for (const name of await readdir(path)) if (name.startsWith(TEMPORARY) && name.endsWith('.part')) await rm(join(path, name));
-  }
-}
 
 interface Behind {
   readonly copy: CopyStands;
@@ -143,7 +135,7 @@ class Round {
 
   /** @returns words for why it has to be said beside it. */
   private async inside(copy: CopyStands, plan: Planned): Promise<Ready | string> {
-    let insertion: Insertion | null = null;
+    const put: { insertion: Insertion | null } = { insertion: null };
     const undo = copy.how === 'inside' ? editOf(copy.undo ?? []) : [];
     class Unfit extends Error {}
     try {
@@ -153,10 +145,10 @@ class Round {
         if (typeof planned === 'string') throw new Unfit(planned);
         const edit = oneAfterAnother(head.subarray(0, Math.max(reach(undo), headOf(planned.edit, undo))), undo, planned.edit);
         if (!isFeasible(edit)) throw new Unfit('what stands before its picture is too long');
-        insertion = planned;
+        put.insertion = planned;
         return { edit, inside: planned };
       });
-      const { edit: _edit, undo: out, questions } = insertion! as Insertion;
+      const { edit: _edit, undo: out, questions } = put.insertion!;
       const version: NewVersion = {
         ...{ filedItemId: copy.filedItemId, how: 'inside', fingerprint: plan.fingerprint, reason: null, said: null },
         ...{ bytes: file.bytes, hash: file.hash, quickHash: file.quickHash, undo: keptEdit(out), questions },
@@ -198,7 +190,7 @@ class Round {
     return {
       ...{ copy, plan, file, version },
       sidecar: { temporary, before: before as Buffer | null },
-      merged: { ...merged, questions: written.questions as Question[] },
+      merged: { ...merged, questions: written.questions },
     };
   }
 
@@ -263,11 +255,11 @@ class Round {
     try {
       if (sidecar && sidecar !== 'goes' && !(await nameSidecar(sidecar.temporary, sidecarOf(path), sidecar.before, this.place))) {
         this.leave(copy, 'a sidecar that somebody made stands there');
-        if (file) await rm(file.temporary, { force: true });
+        if (file) await removeTemporary(file.temporary);
         return false;
       }
       if (file) await replaceFile(path, file);
-      if (sidecar === 'goes') await this.removeSidecar(copy);
+      if (sidecar === 'goes') await this.takeSidecarAway(copy);
       return true;
     } catch (error) {
       if (!(error instanceof NotOurs)) throw error;
@@ -277,17 +269,14 @@ class Round {
   }
 
   /** Only what we wrote and nobody changed goes. */
-  private async removeSidecar(copy: CopyStands): Promise<void> {
+  private async takeSidecarAway(copy: CopyStands): Promise<void> {
     const path = join(this.place.root, copy.folder, sidecarOf(copy.name));
-    const there = await readSidecar(path);
-    if (there === null) return;
-    if (typeof there !== 'string' && copy.hash && (await hashOf(there)).equals(copy.hash)) await rm(path);
-    else this.leave(copy, 'somebody else changed its sidecar: it stays');
+    if (!(await removeSidecar(path, copy.hash))) this.leave(copy, 'somebody else changed its sidecar: it stays');
   }
 
   private async discard({ file, sidecar }: Ready): Promise<void> {
-    if (file) await rm(file.temporary, { force: true });
-    if (sidecar && sidecar !== 'goes') await rm(sidecar.temporary, { force: true });
+    if (file) await removeTemporary(file.temporary);
+    if (sidecar && sidecar !== 'goes') await removeTemporary(sidecar.temporary);
   }
 
   private leave(copy: CopyStands, why: string): void {

@@ -8,7 +8,7 @@ import { hashFile } from '../drive/hashing.js';
 import { codeOf } from '../drive/list-card.js';
 import { probe } from '../drive/place.js';
 import { withoutInside } from '../drive/without-inside.js';
-import { recordOfFile } from './records-beside.js';
+import { recordOfFile } from '../drive/records-beside.js';
 
 /**
  * `tally original PATH --to FILE`: the bytes of the card, without what was put into the file since. The record beside it
@@ -30,7 +30,7 @@ export async function originalCommand(path: string, to: string): Promise<number>
   const temporary = join(dirname(to), `.tally-original-${process.pid}.part`);
   const folder = resolve(dirname(to));
   try {
-    if (inside && stands === inside.xxh128) await writeAll(temporary, withoutInside(path, editOf(inside.undo)));
+    if (inside?.xxh128 === stands) await writeAll(temporary, withoutInside(path, editOf(inside.undo)));
     else await copyFile(path, temporary, constants.COPYFILE_EXCL);
     if ((await hashFile(temporary)).toString('hex') !== xxh128) {
       say('What came out is not what was on the card: nothing was written.');

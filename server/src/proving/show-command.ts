@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises';
 import { FIELDS, inWords, says, standardOf } from '@tally/core/fields';
 import { EXIT, jsonLine, printable, say, table, WrongUse } from '../cli/output.js';
 import { codeOf } from '../drive/list-card.js';
-import { saidIn } from './said-in.js';
+import { saidIn } from '../drive/said-in.js';
 
 /** `tally credit --show PATH`: what stands in files and beside them, and where each thing stands. Needs no house. */
 export async function showCommand(paths: readonly string[], options: { json?: boolean }): Promise<number> {

@@ -9,7 +9,7 @@ import { readHistory } from '../drive/hash-lists.js';
 import { editOf } from '../crediting/index.js';
 import { hashBothWays } from '../drive/prove-file.js';
 import { codeOf, listCard } from '../drive/list-card.js';
-import { type RecordedFile, recordsIn } from './records-beside.js';
+import { type RecordedFile, recordsIn } from '../drive/records-beside.js';
 
 interface Tallied {
   readonly path: string;

@@ -7,7 +7,7 @@ import { codeOf, joinBytes } from '../drive/list-card.js';
 import { listPlaces } from '../driving/index.js';
 import { type House, Refusal } from '../house/index.js';
 import { itemPlace } from '../seeing/index.js';
-import { headOf, saidIn, type SaidIn } from './said-in.js';
+import { headOf, saidIn, type SaidIn } from '../drive/said-in.js';
 
 const NOTHING_SAID: SaidIn = { said: [], faults: [] };
 

@@ -1,4 +1,5 @@
 import { CreditChange, type RecordedCredit } from '@tally/contract';
+import { STANDARDS } from '@tally/core/fields';
 import { partsOfTyped } from '@tally/core/words';
 import { z } from 'zod';
 import { EXIT, jsonLine, say, table, WHO, WrongUse } from '../cli/output.js';
@@ -22,6 +23,8 @@ const SETS: Readonly<Record<string, Setting<House, Change>>> = {
     contributorId: value ? ((await slipIds(house, { contributor: value })).contributorId ?? null) : null,
   }),
   description: (_house, value) => ({ description: value }),
+  ours: (_house, value) => ({ standing: standing(value, 'ours') }),
+  theirs: (_house, value) => ({ standing: standing(value, 'theirs') }),
   words: async (house, value) => {
     const { add, remove } = signed(value);
     const ids = remove.length ? await wordsNow(house.db, remove) : [];
@@ -38,6 +41,19 @@ const SETS: Readonly<Record<string, Setting<House, Change>>> = {
     return { ...(add.length ? { addPictured: add } : {}), ...(removePicturedIds.length ? { removePicturedIds } : {}) };
   },
 };
+
+/** `creator, credit line`: of which properties what the house says (or the file) stands. @throws WrongUse */
+function standing(value: string, whose: 'ours' | 'theirs'): Change['standing'] {
+  const known = (name: string) =>
+    STANDARDS.find((one) => [one.name, one.field].some((own) => own.toLowerCase() === name.toLowerCase()));
+  return Object.fromEntries(
+    partsOfTyped(value).map((name) => {
+      const found = known(name);
+      if (!found) throw new WrongUse(`There is no property ${name}: there are ${STANDARDS.map((one) => one.name).join(', ')}.`);
+      return [found.field, whose];
+    }),
+  );
+}
 
 /** The names of what may be said. */
 export const CREDIT_SETS = Object.keys(SETS);

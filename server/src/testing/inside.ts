@@ -3,6 +3,8 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { editOf } from '../crediting/index.js';
 import type { PieceKept } from '../db/entities/written.js';
 import { hashFile } from '../drive/hashing.js';
+import { recordOfFile } from '../drive/records-beside.js';
+import { withoutInside } from '../drive/without-inside.js';
 import type { House } from '../house/index.js';
 
 /** Writes what a filed file was on its card: without the credit inside it, as the database knows it comes out. */
@@ -12,4 +14,12 @@ export async function writeTakenOut(house: House, path: string, to: string): Pro
   ]);
   const bytes = await readFile(path);
   await writeFile(to, rows[0] ? applyTo(bytes, editOf(rows[0].undo)) : bytes);
+}
+
+/** The same by the record beside the file alone. */
+export async function writeByRecord(path: string, to: string): Promise<void> {
+  const record = await recordOfFile(path);
+  const parts: Uint8Array[] = [];
+  for await (const part of withoutInside(path, editOf(record?.inside?.undo ?? []))) parts.push(part);
+  await writeFile(to, Buffer.concat(parts));
 }

@@ -113,7 +113,7 @@ describe('the drawer', () => {
     const branches = [...element.querySelectorAll('.tree li')].map((li) => li.textContent.replace(/\s+/g, ' ').trim());
     expect(branches).toEqual(['2026', '2026-04', '2026-04-12_moth-survey', '2026-04-18_reed-plantingnew2']);
     expect(
-      [...element.querySelectorAll('tbody tr')].map((tr) => [...tr.querySelectorAll('td')].map((td) => td.textContent)),
+      [...element.querySelectorAll('tbody tr')].map((tr) => [...tr.querySelectorAll('td')].map((td) => td.textContent.trim())),
     ).toEqual([
       ['HM4_0411.JPG', '20260418_IB_0001.jpg'],
       ['HM4_0412.JPG', '20260418_IB_0002.jpg'],

@@ -67,6 +67,7 @@ const CONTEXT: IntakeCredit = {
   ],
   near: [],
   following: 0,
+  behind: [],
 };
 
 describe('the credit of an item', () => {

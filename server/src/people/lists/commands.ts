@@ -5,10 +5,12 @@ import type { Command } from 'commander';
 import type { Frame } from '../../cli/frame.js';
 import { EXIT, jsonLine, print, say, table, WHO, WrongUse } from '../../cli/output.js';
 import { read } from '../../cli/read-file.js';
+import { collect } from '../../cli/said.js';
 import type { House } from '../../house/index.js';
 import { mergeAssignments, mergeContributors } from '../correcting.js';
 import { assignmentBySlug, contributorByCode } from '../store/people.js';
 import { wordsNamed } from '../store/words.js';
+import { HOUSE_SETS, houseCommand } from './house-command.js';
 import { houseList, mergeInList } from './lists.js';
 import { exportSheet, importSheet } from './sheets.js';
 import { exportSkos, importSkos } from './word-sheets.js';
@@ -21,8 +23,14 @@ const ABOUT: Readonly<Record<ImportName, { what: string; known: string }>> = {
   locations: { what: 'locations', known: 'name' },
 };
 
-/** `tally people|assignments|words|locations list|export|import|merge` */
+/** `tally house`, and `tally people|assignments|words|locations list|export|import|merge` */
 export function addListCommands(program: Command, frame: Frame<House>): void {
+  program
+    .command('house')
+    .description('what the house says of every item unless something nearer does, and where credit is written')
+    .option('--set <field=value>', `${HOUSE_SETS.join(', ')}; repeatable`, collect, [])
+    .option('--json', 'one JSON object')
+    .action((options: { set: string[]; json?: boolean }) => frame.withHouse((house) => houseCommand(house, options)));
   for (const name of IMPORTS) {
     const { what, known } = ABOUT[name];
     const group = program.command(name).description(`list ${what}, take them in from a file, give them out, make two one`);

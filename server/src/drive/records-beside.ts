@@ -1,7 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
 import { IntakeRecord } from '@tally/contract';
-import { codeOf } from '../drive/list-card.js';
+import { codeOf } from './list-card.js';
 
 export type RecordedFile = IntakeRecord['items'][number];
 

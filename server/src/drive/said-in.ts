@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import { blocksInJpeg, propertiesInSidecar, type Properties, sidecarOf } from '@tally/core/fields';
-import { readSidecar } from '../drive/sidecar-file.js';
+import { readSidecar } from './sidecar-file.js';
 
 const HEAD_BYTES = 4 << 20;
 
