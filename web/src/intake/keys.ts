@@ -45,7 +45,7 @@ export const KEYS: readonly { readonly title: string; readonly keys: readonly (r
       ['Z', 'every pixel, and back'],
       ['1 to 4', 'how many side by side'],
       ['J', 'jump to the sharpest of similar frames'],
-      ['I', 'what the camera wrote'],
+      ['I', 'what the camera wrote, and what stands in the file'],
       ['P', 'play or pause'],
       [', and .', 'one frame back, one on'],
       ['[ and ]', 'use from here, use to here'],
