@@ -66,9 +66,24 @@ export type NewVersion = Omit<Version, 'version'> & {
   readonly questions: readonly Question[];
 };
 
-/** Keeps what is about to be written. What was kept before under the same fingerprint is that. @returns each one's number. */
+/**
+ * Keeps what is about to be written. What was kept before, by whoever writes the same at another place, is that.
+ * @returns each one's number.
+ */
 export async function keepVersions(db: Db, versions: readonly NewVersion[]): Promise<Map<number, number>> {
-  if (!versions.length) return new Map();
+  const kept = new Map<number, number>();
+  for (let tries = 0; tries < MOST_TRIES; tries++) {
+    const missing = versions.filter(({ filedItemId }) => !kept.has(filedItemId));
+    if (!missing.length) return kept;
+    // Who was quicker took the number: theirs is seen when it is asked for again.
+    for (const [filedItemId, version] of await keepSome(db, missing)) kept.set(filedItemId, version);
+  }
+  throw new Error('what is written into files could not be kept');
+}
+
+const MOST_TRIES = 10;
+
+async function keepSome(db: Db, versions: readonly NewVersion[]): Promise<Map<number, number>> {
   const rows = await db.query<{ filedItemId: number; version: number }[]>(
     `with said as materialized (
        select s.*, (select w.version from credit_written w where w.filed_item_id = s.id and w.fingerprint = s.fingerprint and w.how = s.how

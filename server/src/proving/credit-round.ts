@@ -1,14 +1,5 @@
 import { join } from 'node:path';
-import {
-  applyTo,
-  type Edit,
-  intoSidecar,
-  oneAfterAnother,
-  type Question,
-  reach,
-  sidecarOf,
-  type Insertion,
-} from '@tally/core/fields';
+import { applyTo, type Edit, intoSidecar, oneAfterAnother, reach, sidecarOf, type Insertion } from '@tally/core/fields';
 import pLimit from 'p-limit';
 import {
   copiesStanding,
@@ -244,7 +235,7 @@ class Round {
     for (const one of ready) {
       const { copy, version, merged } = one;
       const as = { filedItemId: copy.filedItemId, placeId: this.place.id };
-      if (await this.named(one)) stands.push({ ...as, version: version ? (versions.get(copy.filedItemId) ?? 0) : 0, ...merged });
+      if (await this.named(one)) stands.push({ ...as, version: version ? versions.get(copy.filedItemId)! : 0, ...merged });
     }
     for (const folder of new Set(ready.map(({ copy }) => copy.folder))) await flushFolder(join(this.place.root, folder));
     await inTransaction(db, (tx) => setStands(tx, stands));

@@ -27,15 +27,19 @@ const TOOL = { name: 'Tally Stick', version: (JSON.parse(readFileSync(packageFil
  * @returns how many folders were written.
  */
 export async function writeManifests(house: House, signal: AbortSignal = NEVER): Promise<number> {
-  const places = new Map(
-    (await placesStanding(house)).flatMap((place) => (place.standing.online ? [[place.id, place] as const] : [])),
-  );
+  const here = (await placesStanding(house)).filter(({ standing }) => standing.online);
+  // Each place at its own pace: one behind a slow line keeps no other waiting.
+  const written = await Promise.allSettled(here.map((place) => writeAt(house, place, signal)));
+  for (const one of written) if (one.status === 'rejected') throw one.reason;
+  return written.reduce((sum, one) => sum + (one.status === 'fulfilled' ? one.value : 0), 0);
+}
+
+async function writeAt(house: House, place: StandingPlace, signal: AbortSignal): Promise<number> {
   // Where somebody else writes just now, it is written by them, or in the next round.
   const passed: BesideDue[] = [];
   for (let written = 0; !signal.aborted;) {
-    const due = await nextDue(house.db, [...places.keys()], passed);
+    const due = await nextDue(house.db, [place.id], passed);
     if (!due) return written;
-    const place = places.get(due.placeId)!;
     // Two intakes that end in one folder write one after the other, each with all that tallies by then.
     const held = await house.locks.hold('beside', `${place.id}:${foldName(due.folder)}`, signal, (inner) =>
       writeDue(house, due, place, inner),
