@@ -3,9 +3,12 @@ import { readdirSync, statSync } from 'node:fs';
 import { mkdir, mkdtemp, open, readdir, rm, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { makeCard, noise, put } from '../../server/src/testing/cards.js';
+import { makeCard, noise, put, realPictures } from '../../server/src/testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse, until, workerOf } from '../../server/src/testing/house.js';
+import { writeTakenOut } from '../../server/src/testing/inside.js';
 import { tool } from '../../server/src/testing/tools.js';
+import { changeContributor } from '../../server/src/people/index.js';
+import { writeManifests } from '../../server/src/proving/index.js';
 import { systemFiles } from '../../server/src/drive/files.js';
 import { clearanceNow, clearCard, letGoAt } from '../../server/src/clearing/index.js';
 import { abilitiesOf, placesStanding } from '../../server/src/driving/index.js';
@@ -109,6 +112,37 @@ const goOn = async (id: number) => {
 };
 const many = (count: number, bytes: number) =>
   Object.fromEntries(Array.from({ length: count }, (_, n) => [`DCIM/10${n % 3}OSTRL/P${1000 + n}.JPG`, bytes + n * 37]));
+
+suite('credit in the files', () => {
+  it.each([
+    ['exfat', 'ntfs'],
+    ['xfs', 'exfat'],
+  ] as const)('follows a correction on %s and %s; what comes out is the card’s to the byte', async (shared, second) => {
+    const at = await houseOn(shared, second);
+    const card = join(at.shared.at, '../', `card-${shared}`);
+    const names = await realPictures(card, 3);
+    const id = await bring(test, card);
+    await fileNow(test.house, id);
+    const said = async (name: string) => {
+      await changeContributor(test.house, test.slip.contributorId, { name }, 'test');
+      await writeManifests(test.house);
+      for (const { root } of test.settings.places)
+        for (const { from, to } of await copiesOf(test.house.db, id)) {
+          expect(tool('exiftool', '-s3', '-XMP-dc:Creator', join(root, to)).trim()).toBe(name);
+          await writeTakenOut(test.house, join(root, to), join(folder, 'taken-out'));
+          tool('cmp', join(card, from), join(folder, 'taken-out'));
+        }
+    };
+    await said('Ines Barrow of the eastern dyke');
+    await said('I');
+    expect((await copiesOf(test.house.db, id)).map(({ copies }) => copies.map(({ state }) => state))).toEqual(
+      names.map(() => ['tallied', 'tallied']),
+    );
+    const left = test.settings.places.flatMap(({ root }) => readdirSync(root, { recursive: true, encoding: 'utf8' }));
+    expect(left.filter((name) => name.endsWith('.part'))).toEqual([]);
+    await rm(card, { recursive: true });
+  });
+});
 
 suite('cards and places', () => {
   it.each([

@@ -209,7 +209,7 @@ function chance(seed: number): () => number {
 }
 
 /** Pictures that other tools wrote, and such as none should: each says what it is. */
-function* oddPictures(): Generator<{ name: string; bytes: Uint8Array }> {
+function* oddPictures(broken = 1000): Generator<{ name: string; bytes: Uint8Array }> {
   const plain = pictures.find(({ bytes }) => bytes.length < 40_000 && typeof into(bytes, said('X')) !== 'string')!;
   const made = (name: string, ...args: string[]) => {
     const path = join(folder, 'odd.jpg');
@@ -230,12 +230,12 @@ function* oddPictures(): Generator<{ name: string; bytes: Uint8Array }> {
   yield { name: 'cut in its head', bytes: plain.bytes.subarray(0, 300) };
   for (const { name, bytes } of pictures) yield { name, bytes };
   const random = chance(20_260_418);
-  for (let n = 0; n < 1000; n++) {
+  for (let n = 0; n < broken; n++) {
     const { name, bytes } = pictures[Math.floor(random() * pictures.length)]!;
-    const broken = Uint8Array.from(bytes.subarray(0, 60_000));
+    const hurt = Uint8Array.from(bytes.subarray(0, 60_000));
     for (let hits = 1 + Math.floor(random() * 8); hits > 0; hits--)
-      broken[Math.floor(random() ** 3 * broken.length)] = Math.floor(random() * 256);
-    yield { name: `${name}, broken ${n}`, bytes: broken };
+      hurt[Math.floor(random() ** 3 * hurt.length)] = Math.floor(random() * 256);
+    yield { name: `${name}, broken ${n}`, bytes: hurt };
   }
 }
 
@@ -278,7 +278,7 @@ describe('a thousand real and hostile pictures', () => {
   });
 
   it('letters of another character set in IIM stay what they are', () => {
-    const latin = [...oddPictures()].find(({ name }) => name === 'IIM in Latin-1')!;
+    const latin = [...oddPictures(0)].find(({ name }) => name === 'IIM in Latin-1')!;
     const put = into(latin.bytes, said('Inês Barrow')) as Insertion;
     const path = join(folder, 'latin.jpg');
     writeFileSync(path, applyTo(latin.bytes, put.edit));

@@ -1,5 +1,5 @@
 import { joined } from './jpeg.js';
-import { LINES_OF_LOCATION, NOTHING, type LocationSaid, type Properties, STANDARDS } from './properties.js';
+import { LINES_OF_LOCATION, NOTHING, type Properties, STANDARDS } from './properties.js';
 
 /** One data set of IIM 4.2: record, number, content. */
 export interface DataSet {

@@ -38,7 +38,7 @@ export function readPacket(bytes: Uint8Array): Packet | string {
   try {
     const document = new DOMParser({
       onError: (level, message) => {
-        if (level !== 'warning') faults.push(String(message));
+        if (level !== 'warning') faults.push(message);
       },
     }).parseFromString(text, 'text/xml');
     const rdf = document.getElementsByTagNameNS(RDF, 'RDF')[0];

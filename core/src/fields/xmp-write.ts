@@ -1,4 +1,4 @@
-import { DOMParser, type Element, type Node, XMLSerializer } from '@xmldom/xmldom';
+import { DOMParser, type Element, XMLSerializer } from '@xmldom/xmldom';
 import {
   type Field,
   LINES_OF_LOCATION,

@@ -46,22 +46,33 @@ export async function bringUpToDate(
   place: Place,
   signal: AbortSignal,
 ): Promise<string[]> {
+  const first = await roundAt(house, intakeId, folder, place, signal);
+  // What a run that died had done is known by now, and brought up to date like all else.
+  return first.again ? [...first.left, ...(await roundAt(house, intakeId, folder, place, signal)).left] : first.left;
+}
+
+async function roundAt(
+  house: House,
+  intakeId: number,
+  folder: string,
+  place: Place,
+  signal: AbortSignal,
+): Promise<{ left: string[]; again: boolean }> {
   const planned = await creditPlan(house, intakeId);
   const behind = (await copiesStanding(house.db, intakeId, folder, place.id)).flatMap((copy) => {
     const plan = planned(copy.itemId);
     return plan && !isUpToDate(copy, plan) ? [{ copy, plan }] : [];
   });
-  if (!behind.length) return [];
-  // What a run that died left.
-  for (const folder of new Set(behind.map(({ copy }) => copy.folder))) await removeLeft(join(place.root, folder), TEMPORARY);
-  const left: string[] = [];
+  if (!behind.length) return { left: [], again: false };
+  for (const path of new Set(behind.map(({ copy }) => copy.folder))) await removeLeft(join(place.root, path), TEMPORARY);
+  const round = new Round(house, intakeId, place, signal);
   for (let from = 0; from < behind.length; from += BATCH_ITEMS) {
     signal.throwIfAborted();
     const batch = behind.slice(from, from + BATCH_ITEMS);
     const large = batch.reduce((sum, { copy }) => sum + copy.cardBytes, 0) > batch.length * LARGE_BYTES;
-    left.push(...(await new Round(house, intakeId, place, signal).carryOut(batch, large ? 2 : 8)));
+    await round.carryOut(batch, large ? 2 : 8);
   }
-  return left;
+  return { left: round.left, again: round.found > 0 };
 }
 
 const isUpToDate = (copy: CopyStands, plan: Planned): boolean =>
@@ -82,8 +93,11 @@ interface Ready extends Behind {
 }
 
 class Round {
-  private readonly left: string[] = [];
-  private readonly differing: { filedItemId: number; placeId: string }[] = [];
+  /** What was left alone, in words. */
+  readonly left: string[] = [];
+  /** So many files turned out to be what a run that died had made of them. */
+  found = 0;
+  private differing: { filedItemId: number; placeId: string }[] = [];
 
   constructor(
     private readonly house: House,
@@ -92,8 +106,7 @@ class Round {
     private readonly signal: AbortSignal,
   ) {}
 
-  /** @returns what was left alone, in words. */
-  async carryOut(batch: readonly Behind[], lanes: number): Promise<string[]> {
+  async carryOut(batch: readonly Behind[], lanes: number): Promise<void> {
     const limit = pLimit(lanes);
     const readied = await Promise.allSettled(batch.map((behind) => limit(() => this.ready(behind))));
     const ready = readied.flatMap((one) => (one.status === 'fulfilled' && one.value ? [one.value] : []));
@@ -102,7 +115,6 @@ class Round {
     else for (const one of ready) await this.discard(one);
     await this.tellDiffering();
     if (failed) throw failed.reason;
-    return this.left;
   }
 
   /** Writes what one copy is to be, under temporary names. @returns null when it is left alone. */
@@ -120,7 +132,7 @@ class Round {
     } catch (error) {
       this.signal.throwIfAborted();
       if (!(error instanceof NotOurs)) throw error;
-      return this.notOurs(copy, plan, error.message);
+      return this.notOurs(copy, error.message);
     }
   }
 
@@ -206,17 +218,15 @@ class Round {
     join(this.place.root, copy.folder, `${TEMPORARY}${copy.filedItemId}-${what}.part`);
 
   /** The file is not what it was: a run that died may have replaced it already; else somebody else changed it. */
-  private async notOurs(copy: CopyStands, plan: Planned, why: string): Promise<null> {
+  private async notOurs(copy: CopyStands, why: string): Promise<null> {
     const path = join(this.place.root, copy.folder, copy.name);
-    for (const { version, how, hash, bytes, fingerprint } of await versionsOf(this.house.db, [copy.filedItemId])) {
+    const known = await versionsOf(this.house.db, [copy.filedItemId]);
+    const plain = { version: 0, how: 'inside', hash: copy.cardHash, bytes: copy.cardBytes };
+    for (const { version, how, hash, bytes } of copy.how === 'inside' ? [...known, plain] : known) {
       if (how !== 'inside' || !hash || !(await standsAs(path, bytes!, hash))) continue;
+      if (copy.how === 'beside') await this.takeSidecarAway(copy);
       await setStands(this.house.db, [{ filedItemId: copy.filedItemId, placeId: this.place.id, version }]);
-      // Not what it should be by now: it follows in the next round.
-      if (fingerprint !== plan.fingerprint) this.leave(copy, 'its credit follows in the next round');
-      return null;
-    }
-    if (copy.how === 'inside' && (await standsAs(path, copy.cardBytes, copy.cardHash))) {
-      await setStands(this.house.db, [{ filedItemId: copy.filedItemId, placeId: this.place.id, version: 0 }]);
+      this.found++;
       return null;
     }
     this.leave(copy, why);
@@ -276,13 +286,14 @@ class Round {
 
   /** What other hands did is seen, not undone. */
   private async tellDiffering(): Promise<void> {
-    if (!this.differing.length) return;
-    const { house, intakeId, place } = this;
+    const { house, intakeId, place, differing } = this;
+    if (!differing.length) return;
+    this.differing = [];
     await inTransaction(house.db, async (tx) => {
-      await markDiffering(tx, this.differing, `somebody else changed it on ${place.name}`);
-      const count = this.differing.length;
+      await markDiffering(tx, differing, `somebody else changed it on ${place.name}`);
+      const count = differing.length;
       const text = `${count} ${count === 1 ? 'copy' : 'copies'} on ${place.name} ${count === 1 ? 'was' : 'were'} changed by somebody else and ${count === 1 ? 'is' : 'are'} left as ${count === 1 ? 'it is' : 'they are'}.`;
-      await record(tx, { at: house.clock(), kind: 'differs', intakeId, who: null, text, data: this.differing });
+      await record(tx, { at: house.clock(), kind: 'differs', intakeId, who: null, text, data: differing });
     });
   }
 }

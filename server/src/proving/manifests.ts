@@ -73,7 +73,10 @@ async function explain(house: House, due: BesideDue, place: StandingPlace, signa
   const path = join(place.root, due.folder);
   const abilities = await abilitiesOf(place);
   const { links } = abilities;
-  const strangers = [...(await bringUpToDate(house, due, { ...place, ...abilities }, signal))];
+  // Where a file cannot be written, the lists still say what stands.
+  const [credit] = await Promise.allSettled([bringUpToDate(house, due, { ...place, ...abilities }, signal)]);
+  signal.throwIfAborted();
+  const strangers = credit.status === 'fulfilled' ? [...credit.value] : [];
   const write = async (name: string, content: string, isOurs: (text: string) => boolean) => {
     const there = await readOwn(path, name);
     if (there === content) return;
@@ -94,6 +97,7 @@ async function explain(house: House, due: BesideDue, place: StandingPlace, signa
     strangers.push(`${place.name}, ${due.folder || 'the root'}: ${problem}`);
   const knows = await recordOf(house, due);
   await write(`intake-${knows.intake}.json`, `${JSON.stringify(knows, null, 2)}\n`, (text) => isRecordOf(text, knows.intake));
+  if (credit.status === 'rejected') throw credit.reason;
   return strangers;
 }
 
