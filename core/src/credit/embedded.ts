@@ -19,6 +19,12 @@ export const NOTHING_EMBEDDED: Embedded = {
   ...{ usageTerms: null, location: null, position: null },
 };
 
+/**
+ * Is it the camera's own name, which many write where a description belongs? In capitals only. Common practice, no source.
+ */
+export const isOfCamera = (text: string, make: string | null): boolean =>
+  text === text.toUpperCase() && (text.includes('CAMERA') || (make !== null && text.includes(make.toUpperCase().split(' ')[0]!)));
+
 export const isEmpty = (embedded: Embedded): boolean =>
   Object.values(embedded).every((value) => value === null || (Array.isArray(value) && value.length === 0));
 

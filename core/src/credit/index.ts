@@ -7,7 +7,7 @@
  */
 export { CONSENTS, consentOf, consentOfAll, notToBeShown, type Consent, type ConsentStanding, type Pictured } from './consent.js';
 export { CREDIT_FIELDS, faultOfCreditLine, fillCreditLine, type CreditFacts } from './credit-fields.js';
-export { embeddedInWords, isEmpty, NOTHING_EMBEDDED, type Embedded } from './embedded.js';
+export { embeddedInWords, isEmpty, isOfCamera, NOTHING_EMBEDDED, type Embedded } from './embedded.js';
 export {
   answersFor,
   BELONGINGS,

@@ -1,4 +1,5 @@
 import { threeLetters } from '../country/index.js';
+import { isOfCamera } from '../credit/index.js';
 import { applyTo, type Edit, growth, type Piece, reach, undoOf } from './edit.js';
 import { exifChange, readExifLines } from './exif-lines.js';
 import { cutLikeIim, mergedIim, propertiesOfIim, readIim, writeIim } from './iim.js';
@@ -151,20 +152,20 @@ function cameWith(head: Uint8Array, blocks: Blocks): CameWith {
 }
 
 const TIFF_AT = SIGNS.exif.length;
+/** Who made the camera. */
+const MAKE = 0x010f;
 const EXIF_FIELDS = STANDARDS.flatMap(({ field, exif }) => (exif === undefined ? [] : [{ field, tag: exif }]));
 
-/** Cameras write their own name where a description belongs: in capitals only. Common practice, no source. */
-const isOfCamera = (text: string) => text === text.toUpperCase() && text.includes('CAMERA');
-
 function exifLines(head: Uint8Array, exif: Segment): Properties | null {
-  const tags = EXIF_FIELDS.map(({ tag }) => tag);
+  const tags = [...EXIF_FIELDS.map(({ tag }) => tag), MAKE];
   const lines = readExifLines(contentOf(head, exif).subarray(TIFF_AT), tags);
   if (!lines.size) return null;
   const found: Record<string, unknown> = { ...NOTHING };
+  const make = lines.get(MAKE) ?? null;
   for (const { field, tag } of EXIF_FIELDS) {
     const line = lines.get(tag) ?? '';
     if (field === 'creator') found[field] = line.split(/;\s*/).filter(Boolean);
-    else if (field !== 'description' || !isOfCamera(line)) found[field] = line;
+    else if (field !== 'description' || !isOfCamera(line, make)) found[field] = line;
   }
   return found as unknown as Properties;
 }

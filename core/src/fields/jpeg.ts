@@ -6,12 +6,10 @@ export interface Segment {
   readonly to: number;
 }
 
-export const APP1 = 0xe1;
+const APP1 = 0xe1;
 const APP0 = 0xe0;
 const APP2 = 0xe2;
 const APP13 = 0xed;
-/** What the two bytes of a length can count: themselves and the rest. */
-export const MOST_IN_SEGMENT = 0xffff - 2;
 
 const bytesOf = (text: string) => new TextEncoder().encode(text);
 export const SIGNS = {

@@ -1,4 +1,4 @@
-import { isEmpty, type Embedded } from '@tally/core/credit';
+import { isEmpty, isOfCamera, type Embedded } from '@tally/core/credit';
 import { isPosition } from '@tally/core/location';
 import exifr from 'exifr';
 import { cleanText } from './metadata.js';
@@ -58,10 +58,6 @@ const degrees = (value: unknown): number | null => {
   const number = typeof value === 'number' ? value : Number.NaN;
   return Number.isFinite(number) ? number : null;
 };
-
-/** Cameras write their own name where a description belongs: in capitals only. Common practice, no source. */
-const isOfCamera = (text: string, make: string | null): boolean =>
-  text === text.toUpperCase() && (text.includes('CAMERA') || (make !== null && text.includes(make.toUpperCase().split(' ')[0]!)));
 
 const MARKS = [Buffer.from('http://ns.adobe.com/xap/1.0/'), Buffer.from('Photoshop 3.0')];
 
