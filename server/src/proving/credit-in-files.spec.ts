@@ -19,6 +19,7 @@ import { FIXTURES, makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
 import { tool } from '../testing/tools.js';
 import { writeManifests } from './manifests.js';
+import { whatIsWritten } from './written.js';
 import { originalCommand } from './original-command.js';
 import { tallyCommand } from './tally-command.js';
 
@@ -229,6 +230,10 @@ describe('credit in the files', () => {
       'Ines Barrow',
       'Ines Barrow',
       'heron',
+    ]);
+    // Whoever looks again is told what it came with, not what stands there now.
+    expect((await whatIsWritten(test.house, itemIds[0]!)).questions).toEqual([
+      { field: 'creator', name: 'Creator', theirs: 'Ada Reed', ours: 'Ines Barrow', standing: 'ours' },
     ]);
     await changeCredit(test.house, { itemIds, standing: { creator: 'theirs' } }, 'Wren');
     await writeManifests(test.house);

@@ -1,7 +1,18 @@
 import { join } from 'node:path';
 import type { WrittenView } from '@tally/contract';
-import { type Edit, type Field, FIELDS, inWords, type Properties, type Question, says, standardOf } from '@tally/core/fields';
-import { copiesOfItem, creditPlan, editOf, insertionFor, type Planned } from '../crediting/index.js';
+import {
+  type Edit,
+  type Field,
+  FIELDS,
+  inWords,
+  type Properties,
+  type Question,
+  says,
+  standardOf,
+  applyTo,
+  propertiesInJpeg,
+} from '@tally/core/fields';
+import { copiesOfItem, type CopyStands, creditPlan, editOf, insertionFor, type Planned } from '../crediting/index.js';
 import { sizeOf } from '../drive/final-name.js';
 import { codeOf, joinBytes } from '../drive/list-card.js';
 import { listPlaces } from '../driving/index.js';
@@ -18,10 +29,11 @@ export async function whatIsWritten(house: House, itemId: number): Promise<Writt
   if (!plan) throw new Refusal('not found', 'There is no such item, or nothing is said of it.');
   const [copies, places] = [await copiesOfItem(house.db, itemId), await listPlaces(house)];
   const nameOf = (id: string) => places.find((one) => one.id === id)?.name ?? id;
-  const here = copies.flatMap((copy) => {
+  const standing = copies.flatMap((copy) => {
     const root = places.find(({ id }) => id === copy.placeId)?.root;
-    return root ? [join(root, copy.folder, copy.name)] : [];
+    return root ? [{ copy, path: join(root, copy.folder, copy.name) }] : [];
   });
+  const here = standing.map(({ path }) => path);
   const onCard = place.present && place.station === house.settings.station ? joinBytes(place.sourcePath, place.pathBytes) : null;
   const found = await firstThat(here.length ? here : onCard ? [onCard] : []);
   const asked = copies.length ? copies.flatMap(({ questions }) => questions) : await wouldAsk(plan, onCard);
@@ -29,7 +41,7 @@ export async function whatIsWritten(house: House, itemId: number): Promise<Writt
     how: plan.how,
     reason: copies.find(({ reason }) => reason !== null)?.reason ?? null,
     rows: rowsOf(found.said, plan, asked),
-    questions: questionsOf(plan, asked, found.said),
+    questions: questionsOf(plan, asked, await cameWith(standing[0]?.copy, standing[0]?.path)),
     places: copies.map((copy) => ({
       ...{ place: nameOf(copy.placeId), how: copy.how },
       behind: plan.how === 'record only' ? copy.how !== null : copy.fingerprint !== plan.fingerprint,
@@ -84,14 +96,26 @@ function holdsAll(stands: Properties | undefined, ours: Properties, field: (type
   return Array.isArray(has) && Array.isArray(wanted) && (wanted as string[]).every((one) => (has as string[]).includes(one));
 }
 
+/** What a filed file said when it came: without what was put into it since; null where that cannot be told. */
+async function cameWith(copy: CopyStands | undefined, path: string | undefined): Promise<Properties | null> {
+  if (copy?.how !== 'inside' || path === undefined) return null;
+  try {
+    return propertiesInJpeg(applyTo(await headOf(path), editOf(copy.undo ?? [])));
+  } catch (error) {
+    // Its place is away, or somebody else changed the file: what it came with is not said.
+    if (error instanceof RangeError || ['ENOENT', 'EIO', 'ENODEV', 'ENOTCONN', 'ESTALE', 'EACCES'].includes(codeOf(error)))
+      return null;
+    throw error;
+  }
+}
+
 /** Questions that are open, and those that a person answered. */
-function questionsOf(plan: Planned, asked: readonly Question[], said: SaidIn['said']): WrittenView['questions'] {
+function questionsOf(plan: Planned, asked: readonly Question[], came: Properties | null): WrittenView['questions'] {
   const open = new Map(asked.map((one) => [one.field, one]));
   for (const field of FIELDS) {
     const standing = plan.standing[field];
-    const theirs = said.find(([, properties]) => says(properties, field))?.[1];
     if (!standing || open.has(field)) continue;
-    open.set(field, { field, theirs: theirs ? inWords(theirs, field) : '', ours: inWords(plan.properties, field) });
+    open.set(field, { field, theirs: came ? inWords(came, field) : '', ours: inWords(plan.properties, field) });
   }
   return [...open.values()].map((one) => ({
     ...one,

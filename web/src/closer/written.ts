@@ -22,7 +22,11 @@ type Question = WrittenView['questions'][number];
         <div class="asked" [class.open]="asked.standing === null">
           <b>{{ asked.name }}</b>
           <p>
-            The file came with <q>{{ asked.theirs }}</q>, the house says <q>{{ asked.ours }}</q>.
+            @if (asked.theirs) {
+              The file came with “{{ asked.theirs }}”, the house says “{{ asked.ours }}”.
+            } @else {
+              The file came with something else; the house says “{{ asked.ours }}”.
+            }
           </p>
           <span role="group" [attr.aria-label]="asked.name + ': which stands'">
             <button type="button" [attr.aria-pressed]="asked.standing === 'theirs'" (click)="answer(asked, 'theirs')">
@@ -129,9 +133,11 @@ export class Written {
     const will = HOW_WORDS[says.how];
     if (!says.places.length) return `Not filed yet: its credit will be written ${will}.`;
     const behind = says.places.filter((place) => place.behind).map(({ place }) => place);
-    const reason = says.reason ? ` It stands beside it since ${says.reason}.` : '';
     const lags = behind.length ? ` ${behind.join(' and ')} ${behind.length === 1 ? 'lags' : 'lag'} behind and will follow.` : '';
-    return `Its credit is written ${says.reason ? HOW_WORDS.beside : will}.${reason}${lags}`;
+    // Beside it because it cannot be inside; in the records only because it cannot be beside it either.
+    const where = says.places.some(({ how }) => how === 'none') ? HOW_WORDS['record only'] : HOW_WORDS.beside;
+    if (says.reason) return `Its credit is written ${where}: ${says.reason}.${lags}`;
+    return `Its credit is written ${will}.${lags}`;
   });
 
   protected answer({ field }: Question, whose: 'ours' | 'theirs'): void {
