@@ -7,6 +7,7 @@ import type { Bus } from '../live/bus.js';
 import type { Urgency } from '../media/urgency.js';
 import { notForHandIn, sameSiteOnly, signedInOnly, type Access } from './guard.js';
 import { theseHostsOnly } from './hosts.js';
+import { jsonBody } from './json-body.js';
 import { liveRoute } from './live-route.js';
 import { problems, sendProblem } from './problem.js';
 
@@ -75,8 +76,8 @@ function api({ answers, access, bus, urgency, health }: Web): Router {
   const signedIn = signedInOnly(access);
   routes.use(sameSiteOnly);
   // The list of a large card is long; anything else that is long is a mistake.
-  routes.post('/hand-in', signedIn, express.json({ limit: '24mb' }));
-  routes.use(express.json({ limit: '2mb' }));
+  routes.post('/hand-in', signedIn, jsonBody('24mb'));
+  routes.use(jsonBody('2mb'));
   routes.get('/health', async (_request, response) => {
     await health();
     response.json({ ok: true });

@@ -111,6 +111,8 @@ const NASTY: readonly unknown[] = [
 ];
 const nasty = fc.constantFrom<unknown>(...NASTY);
 
+const HOUSE_CREDIT = { creditLine: '{house}', copyrightNotice: null, termsId: null, kinds: ['pupil'], revision: 1 };
+
 /** What each route takes when it is asked rightly: what is wrong is put into it at one or two places. */
 const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> = () => ({
   'POST /api/session': { name: 'nobody', password: 'wrong' },
@@ -201,7 +203,7 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'PUT /api/words/:id': { labels: [{ language: '', text: 'reed', preferred: true }], broader: [1], listed: true, revision: 1 },
   'PATCH /api/words/:id': { retired: true },
   'POST /api/words/:id/merge': { into: 1 },
-  'PATCH /api/house-credit': { creditLine: '{house}', copyrightNotice: null, termsId: null, kinds: ['pupil'], revision: 1 },
+  'PATCH /api/house-credit': HOUSE_CREDIT,
   'POST /api/import/:what': { csv: 'code,name' },
   'GET /api/words': { typed: 'ree', limit: 5 },
   'GET /api/words/list': { after: 'reed 5', typed: 're', which: 'all' },
@@ -297,8 +299,17 @@ describe('no input gives a 500', () => {
     ['PATCH', '/api/intakes/ID/judged', { itemIds: [1], useFromMs: 2 ** 31 }, 400],
     ['POST', '/api/rules', { rule: { folderLine: 'a\u0000', fileLine: '{n}' }, note: 'x', from: 1 }, 400],
     ['POST', '/api/rules', { rule: { folderLine: 'a', fileLine: '{n}' }, note: 'x', from: 2 ** 40 }, 400],
+    // JSON can hold half of a pair of surrogates (RFC 7493, section 2.1, forbids it), and no column keeps it.
+    ['PATCH', '/api/house-credit', { ...HOUSE_CREDIT, kinds: ['pupil', '\ud800'] }, 400],
+    ['PATCH', '/api/intakes/ID/judged', { itemIds: [1], ['\udc00']: 'key' }, 400],
     ['GET', '/api/intakes/ID/receipt.pdf', undefined, 200],
   ] as const)('%s %s: %j is %d', async (method, path, body, status) => {
     expect((await ask(method, path.replace('ID', String(intakeId)), body)).status).toBe(status);
+  });
+
+  it('a whole character beyond U+FFFF is text', async () => {
+    const answer = await ask('POST', '/api/words', { labels: [{ language: '', text: 'reed \u{1f33e}', preferred: true }] });
+    expect(answer.status).toBe(201);
+    expect(await (await ask('GET', '/api/words/list?typed=reed')).text()).toContain('\u{1f33e}');
   });
 });
