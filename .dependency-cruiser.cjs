@@ -37,7 +37,7 @@ const BELOW = {
   aside: [],
   media: ['drive', 'aside'],
   live: ['db'],
-  work: ['db'],
+  work: ['db', 'live'],
   http: ['live', 'media'],
   cli: ['drive'],
 };

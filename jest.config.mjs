@@ -43,7 +43,7 @@ export default {
     node('standins'),
     {
       ...node('tests'),
-      testMatch: ['<rootDir>/{boundaries,faults,command-line,file-systems,reference,stations}/**/*.spec.ts'],
+      testMatch: ['<rootDir>/{boundaries,faults,command-line,file-systems,reference,size,stations}/**/*.spec.ts'],
     },
     {
       displayName: 'web',

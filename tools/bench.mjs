@@ -7,7 +7,9 @@ import { say, step } from './parts/say.mjs';
 
 checkNode();
 await packages('test');
-build();
+const wanted = process.argv.slice(2);
+// Only the sheet is looked at through the interface.
+build({ web: !wanted.length || wanted.includes('sheet') });
 await import('./parts/demo-house.mjs').then(({ drawnOnce }) => drawnOnce());
 const { filing } = await import('../bench/filing.mjs');
 const { planning } = await import('../bench/planning.mjs');
@@ -16,14 +18,13 @@ const { clearance } = await import('../bench/clearance.mjs');
 const { credit } = await import('../bench/credit.mjs');
 const { sheet } = await import('../bench/sheet.mjs');
 const { written } = await import('../bench/written.mjs');
-// One part alone: npm run bench -- sheet
-const wanted = process.argv.slice(2);
+const { scale } = await import('../bench/scale.mjs');
 
 // Not in /tmp, which may be memory: the disk of the project is what is measured.
 const scratch = mkdtempSync(join(ROOT, '.tally/bench-'));
 const rows = [];
 try {
-  for (const [name, run] of Object.entries({ planning, reading, filing, clearance, credit, written, sheet })) {
+  for (const [name, run] of Object.entries({ planning, reading, filing, clearance, credit, written, sheet, scale })) {
     if (wanted.length && !wanted.includes(name)) continue;
     step(name);
     rows.push(...(await run(scratch)));

@@ -25,6 +25,8 @@ export const LiveEvent = z.discriminatedUnion('type', [
   /** Between stations: pictures are wanted of cards in that one's readers; one of them is there. Browsers hear nothing of it. */
   z.object({ type: z.literal('pictures wanted'), station: z.string() }),
   z.object({ type: z.literal('picture there'), itemId: Id }),
+  /** A job of this kind waits for that station. */
+  z.object({ type: z.literal('work'), kind: z.enum(['read', 'file', 'card']), station: z.string() }),
   z.object({ type: z.literal('people') }),
   z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),
   z.object({ type: z.literal('items'), intakeId: Id }),
@@ -37,4 +39,5 @@ export const LiveEvent = z.discriminatedUnion('type', [
 export type LiveEvent = z.infer<typeof LiveEvent>;
 
 /** Does an event concern stations only? */
-export const isBetweenStations = ({ type }: LiveEvent): boolean => type === 'pictures wanted' || type === 'picture there';
+export const isBetweenStations = ({ type }: LiveEvent): boolean =>
+  type === 'pictures wanted' || type === 'picture there' || type === 'work';

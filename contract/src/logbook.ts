@@ -1,7 +1,7 @@
 import { LOG_COLUMNS } from '@tally/core/logbook';
 import { z } from 'zod';
 import { IntakeStateSchema, IntakeSummary } from './intake.js';
-import { Day, text } from './primitives.js';
+import { Day, Id, text } from './primitives.js';
 
 export const LOG_ORDERS = ['received', 'contributor', 'assignment', 'card', 'items', 'bytes', 'state'] as const;
 
@@ -15,8 +15,10 @@ export const LogQuery = z.strictObject({
   order: z.enum(LOG_ORDERS).default('received'),
   descending: z.stringbool().default(true),
   limit: z.coerce.number().int().min(1).max(500).default(100),
-  /** How many to skip: intakes number some thousands a decade. */
+  /** How many to skip, for whoever drags a list to its middle. */
   offset: z.coerce.number().int().min(0).max(1_000_000).default(0),
+  /** The intake that the page before ended with (its `next`): what follows is found at once, however far down it is. */
+  after: Id.optional(),
 });
 export type LogQuery = z.infer<typeof LogQuery>;
 
@@ -82,8 +84,13 @@ export const LogPage = z.object({
   total: z.number().int(),
   /** What all that is found comes to, not only this page. */
   sums: z.object({ items: z.number().int(), filed: z.number().int(), bytes: z.number() }),
+  /** The intake to go on after; null at the end. */
+  next: Id.nullable(),
 });
 export type LogPage = z.infer<typeof LogPage>;
+
+/** The days of a span; none given: a year back from today. */
+export const CalendarQuery = z.strictObject({ from: Day.optional(), to: Day.optional() });
 
 export const CalendarDay = z.object({ day: Day, intakes: z.number().int(), items: z.number().int() });
 export const LogCalendar = z.object({ days: z.array(CalendarDay) });

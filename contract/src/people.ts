@@ -82,6 +82,43 @@ export const Assignment = z.object({
 });
 export type Assignment = z.infer<typeof Assignment>;
 
+export const ASSIGNMENT_ORDERS = ['days', 'title', 'slug', 'place'] as const;
+
+/** Ids with commas between. */
+const Ids = z
+  .string()
+  .max(2000)
+  .regex(/^\d+(,\d+)*$/, 'is numbers with commas between')
+  .transform((text) => text.split(',').map(Number))
+  .pipe(z.array(z.number().int().positive().max(2_147_483_647)).max(200));
+
+/** Which assignments, a page of them. Every condition narrows; `ids` come in whatever else is asked. */
+export const AssignmentQuery = z.strictObject({
+  /** Words that must stand in title, short name, code or location. */
+  typed: text(200).default(''),
+  /** Such that last on one of these days. */
+  from: Day.optional(),
+  to: Day.optional(),
+  /** Such that this contributor is expected for and has not handed in for. */
+  missing: Id.optional(),
+  /** These, and no others unless something else is asked. */
+  ids: Ids.optional(),
+  retired: z.stringbool().optional(),
+  order: z.enum(ASSIGNMENT_ORDERS).default('days'),
+  descending: z.stringbool().default(true),
+  limit: z.coerce.number().int().min(1).max(200).default(100),
+  /** The assignment that the page before ended with (its `next`). */
+  after: Id.optional(),
+});
+export type AssignmentQuery = z.infer<typeof AssignmentQuery>;
+
+export const AssignmentPage = z.object({
+  assignments: z.array(Assignment),
+  /** The assignment to go on after; null at the end. */
+  next: Id.nullable(),
+});
+export type AssignmentPage = z.infer<typeof AssignmentPage>;
+
 /** A correction; what is not named stays. A short name or code that stands in names is not changed. */
 export const AssignmentChange = z
   .strictObject({

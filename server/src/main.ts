@@ -25,7 +25,8 @@ async function main(): Promise<void> {
   if (first)
     console.log(`First administrator: ${first.name}${first.password ? `, password ${first.password} (shown only now)` : ''}`);
 
-  const worker = settings.role === 'server' ? null : new Worker(worksOf(house), queue, settings.station, house.intervals, log);
+  const worker =
+    settings.role === 'server' ? null : new Worker(worksOf(house), queue, settings.station, house.intervals, log, bus);
   let server: Server | null = null;
   bus.start();
   if (settings.role !== 'worker') {

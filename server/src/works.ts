@@ -1,6 +1,7 @@
 import type { Work } from './work/worker.js';
 import { arrivingWork } from './arriving/index.js';
 import { clearingWork } from './clearing/index.js';
+import { drivingWork } from './driving/index.js';
 import { filingWork } from './filing/index.js';
 import type { House } from './house/index.js';
 import { keepingWork } from './keeping/index.js';
@@ -9,6 +10,7 @@ import { provingWork } from './proving/index.js';
 
 /** What every room does at a station. */
 export const worksOf = (house: House): Work[] => [
+  drivingWork(house),
   arrivingWork(house),
   filingWork(house),
   provingWork(house),

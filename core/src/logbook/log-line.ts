@@ -37,6 +37,28 @@ export const logToCsv = (lines: readonly LogLine[], columns: readonly LogColumn[
 export const logToTsv = (lines: readonly LogLine[], columns: readonly LogColumn[] = LOG_COLUMNS): string =>
   toTsv(rowsOf(lines, columns));
 
+/**
+ * The same in pieces, for a log that is too long to be held: each call writes some more lines, the first the header too.
+ * Put together, the pieces are what `logToCsv` or `logToTsv` writes of all lines.
+ */
+export function logInPieces(
+  form: 'csv' | 'tsv',
+  columns: readonly LogColumn[] = LOG_COLUMNS,
+): (lines: readonly LogLine[]) => string {
+  let isFirst = true;
+  return (lines) => {
+    const text = form === 'csv' ? logToCsv(lines, columns) : logToTsv(lines, columns);
+    if (isFirst) {
+      isFirst = false;
+      return text;
+    }
+    // Names of columns hold no line break: the header is what stands before the first one.
+    const newline = form === 'csv' ? '\r\n' : '\n';
+    const body = text.includes(newline) ? text.slice(text.indexOf(newline) + newline.length) : '';
+    return form === 'tsv' && body ? newline + body : body;
+  };
+}
+
 /** Reads a log written by `logToCsv` back. */
 export function logFromCsv(csv: string): Record<string, string>[] {
   return Papa.parse<Record<string, string>>(csv, { header: true, skipEmptyLines: true }).data;

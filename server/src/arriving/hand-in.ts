@@ -1,4 +1,4 @@
-import type { HandInChoices, HandInStart, HandInView } from '@tally/contract';
+import { AssignmentQuery, type HandInChoices, type HandInStart, type HandInView } from '@tally/contract';
 import { createHash } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
 import { mkdir, open, readdir, rename, rm, utimes } from 'node:fs/promises';
@@ -22,7 +22,7 @@ import {
 } from './store/hand-ins.js';
 import { receiveCard } from './receive.js';
 import { type House, houseTime, lockIntake, record, Refusal, setNote, setSlip, theIntake } from '../house/index.js';
-import { linkEnd, listAssignments, listContributors, mustExist } from '../people/index.js';
+import { assignmentPage, linkEnd, listContributors, mustExist } from '../people/index.js';
 import { filedByIdentity, refreshTotals } from '../seeing/index.js';
 import { UNKNOWN_NOTE } from '../slip/index.js';
 
@@ -53,17 +53,14 @@ export async function forgetParts(dataDir: string, id: number, position: number)
 export async function handInChoices(house: House, personId: number): Promise<HandInChoices> {
   const [contributors, assignments, until] = await Promise.all([
     listContributors(house.db, houseTime(house, house.clock()).slice(0, 10)),
-    listAssignments(house.db),
+    assignmentPage(house.db, AssignmentQuery.parse({ retired: 'false', limit: 60 })),
     linkEnd(house.db, personId),
   ]);
   return {
     house: house.settings.house,
     zone: house.settings.zone,
     contributors: toldApart(contributors.filter(({ retired }) => !retired)),
-    assignments: assignments
-      .filter(({ retired }) => !retired)
-      .slice(0, 60)
-      .map(({ id, title, from, to }) => ({ id, title, from, to })),
+    assignments: assignments!.assignments.map(({ id, title, from, to }) => ({ id, title, from, to })),
     until: until?.toISOString() ?? null,
   };
 }

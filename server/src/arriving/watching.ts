@@ -45,12 +45,24 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
   }
   /** Looked at again next time: nothing in them but the place where a card is mounted, or they could not be received. */
   let later = new Set<string>();
+  let lying: Lying[] = [];
+  let askAgainAt = 0;
   for await (const { appeared, vanished, now: there } of watchReaders(readers, signal, intervals.readersMs)) {
     for (const path of vanished) await cardVanished(house, path);
-    const lying = await lyingAt(db, settings.station, [...there]);
+    // Cards that lie where they lay are looked at each time; the database is asked again when something is new.
+    if (appeared.length || vanished.length || later.size || Date.now() >= askAgainAt) {
+      lying = there.size ? await lyingAt(db, settings.station, [...there]) : [];
+      askAgainAt = Date.now() + intervals.lyingMs;
+    }
     // A mount point stays when its card is gone; another card may be there by now, or the same, formatted.
+    let away = await unlessStanding(lying.filter(({ present }) => present));
+    if (away.length) {
+      // By what is known of them now.
+      lying = await lyingAt(db, settings.station, [...there]);
+      away = await unlessStanding(lying.filter(({ present }) => present));
+    }
     const gone = new Set<string>();
-    for (const card of await unlessStanding(lying.filter(({ present }) => present)))
+    for (const card of away)
       // What is cleared or restored just now is known by something else in a moment.
       if (
         !(await isHeld(db, 'card', card.intakeId)) &&

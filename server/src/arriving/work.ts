@@ -17,7 +17,7 @@ export function arrivingWork(house: House): Work {
       limit(() => house.locks.hold('reading', id, signal, (inner) => readIntake(house, id, inner, () => actByItself(house, id)))),
     );
   return {
-    jobs: [{ kind: 'read', lanes: READ_AT_ONCE, run: read }],
+    jobs: [{ kind: 'read', run: read }],
     sweep: async (once) => {
       const left = await intakesWhere(house.db, 'i.present and not i.read_through and i.station = $1', [house.settings.station]);
       for (const { id } of left) read(id, once);

@@ -19,7 +19,7 @@ export function clearingWork(house: House): Work {
   const { db, settings } = house;
   const run = (id: number, once: Once) => once.run(`card work ${id}`, (signal) => carryOut(house, id, signal));
   return {
-    jobs: [{ kind: 'card', lanes: AT_ONCE, run }],
+    jobs: [{ kind: 'card', run }],
     sweep: async (once) => {
       await forgetWork(db, settings.station);
       for (const work of await openWork(db, settings.station)) {

@@ -10,7 +10,7 @@ import { relayTo } from '../testing/relay.js';
 import { Locks } from './locks.js';
 import { LogQuery } from '@tally/contract';
 import { advanceNumbers, nextNumbers, record } from '../house/index.js';
-import { findIntakes } from '../shelf/index.js';
+import { logPage } from '../shelf/index.js';
 
 let test: TestHouse;
 beforeAll(async () => (test = await openHouse()));
@@ -200,7 +200,7 @@ describe('a line that falls silent', () => {
 it('words with wildcards of SQL find only themselves', async () => {
   await bring(test, await makeCard(join(test.folder, 'CARD_100%'), { '1.JPG': 10 }));
   await bring(test, await makeCard(join(test.folder, 'CARD_1000'), { '2.JPG': 20 }, 2));
-  const find = async (words: string) => (await findIntakes(test.house.db, LogQuery.parse({ words }), 'Europe/London')).total;
+  const find = async (words: string) => (await logPage(test.house, LogQuery.parse({ words }))).total;
   expect(await find('barrow')).toBe(2);
   expect(await find('%')).toBe(1);
   expect(await find('100%')).toBe(1);

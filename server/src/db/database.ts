@@ -2,7 +2,7 @@ import 'reflect-metadata';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
-import { BesideDue, Copy, Counter, Event, FiledItem, Place, PlaceKnown } from './entities/filed.js';
+import { BesideDue, Copy, Counter, Event, FiledFolder, FiledItem, Place, PlaceKnown, PlaceTotal } from './entities/filed.js';
 import { Card, HouseRuleRevision, Intake, IntakePart, Item } from './entities/intake.js';
 import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
 import { Kit, Loan } from './entities/lending.js';
@@ -36,6 +36,7 @@ import { Readers1765000000000 } from './migrations/1765000000000-readers.js';
 import { KeptLists1765100000000 } from './migrations/1765100000000-kept-lists.js';
 import { Credit1766000000000 } from './migrations/1766000000000-credit.js';
 import { Written1767000000000 } from './migrations/1767000000000-written.js';
+import { AtItsSize1768000000000 } from './migrations/1768000000000-at-its-size.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -54,6 +55,7 @@ class SnakeCase extends DefaultNamingStrategy {
 const ENTITIES = [
   ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
   ...[Card, HouseRuleRevision, Intake, IntakePart, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
+  ...[PlaceTotal, FiledFolder],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
   ...[TermsRow, LocationRow, PicturedRow, HabitRow, Agreement, FormerCode, HouseCredit, ItemCredit, ItemPictured],
   ...[CreditWritten, CreditStands],
@@ -67,6 +69,7 @@ const MIGRATIONS = [
   KeptLists1765100000000,
   Credit1766000000000,
   Written1767000000000,
+  AtItsSize1768000000000,
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */

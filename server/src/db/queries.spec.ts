@@ -1,128 +1,15 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { readFileSync } from 'node:fs';
-import { dirname, join, relative } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { dirname, relative } from 'node:path';
 import pg from 'pg';
-import ts from 'typescript';
 import { openHouse, type TestHouse } from '../testing/house.js';
+import { Source, SRC } from '../testing/queries.js';
 
 /*
  * Raw queries say by a type what their rows are, and nothing else compares the two. Here every query of every store is
  * described by PostgreSQL against the migrated schema (the extended protocol's Parse and Describe: manual, section 55.2.3),
  * and its columns are compared with the type it is given, by the compiler's own reading of the source.
  */
-
-const SRC = fileURLToPath(new URL('..', import.meta.url));
-
-interface Asked {
-  readonly at: string;
-  readonly sql: string;
-  /** Name of each property of a row, and what it may be; null: nobody looks at the rows. */
-  readonly row: ReadonlyMap<string, string> | null;
-}
-
-/** What stands in a query where the source has something that only a run knows. */
-const AT_RUN: Readonly<Record<string, string>> = {
-  condition: 'true',
-  'column(key)': 'card_id',
-  "conditions.join(' and ')": 'true',
-  'ORDER_BY[query.order]': 'i.received_at',
-  direction: 'asc',
-  "query.descending ? 'desc' : 'asc'": 'asc',
-  'query.limit': '1',
-  'query.offset': '0',
-  "lock ? 'for update' : ''": '',
-  LIVE_CHANNEL: 'tally_live',
-  items: 'select 1 as item_id',
-};
-
-class Source {
-  readonly program: ts.Program;
-  readonly checker: ts.TypeChecker;
-
-  constructor() {
-    const config = ts.getParsedCommandLineOfConfigFile(
-      join(SRC, '../tsconfig.json'),
-      { noEmit: true, composite: false },
-      {
-        ...ts.sys,
-        onUnRecoverableConfigFileDiagnostic: () => undefined,
-      },
-    )!;
-    this.program = ts.createProgram(config.fileNames, config.options);
-    this.checker = this.program.getTypeChecker();
-  }
-
-  /** Every call of `query` in a store file or in db/. */
-  asked(): Asked[] {
-    const found: Asked[] = [];
-    for (const file of this.program.getSourceFiles()) {
-      const path = relative(SRC, file.fileName);
-      if (path.startsWith('..') || !/(^|\/)store(\/|\.ts$)/.test(path)) continue;
-      const visit = (node: ts.Node): void => {
-        if (
-          ts.isCallExpression(node) &&
-          ts.isPropertyAccessExpression(node.expression) &&
-          node.expression.name.text === 'query'
-        ) {
-          const line = file.getLineAndCharacterOfPosition(node.getStart()).line + 1;
-          found.push({ at: `${path}:${line}`, sql: this.text(node.arguments[0]!), row: this.rowOf(node) });
-        }
-        ts.forEachChild(node, visit);
-      };
-      visit(file);
-    }
-    return found;
-  }
-
-  /** The text of a query, constants put in. */
-  private text(node: ts.Expression): string {
-    if (ts.isStringLiteralLike(node) || ts.isNumericLiteral(node)) return node.text;
-    if (ts.isTemplateExpression(node))
-      return node.head.text + node.templateSpans.map((span) => this.text(span.expression) + span.literal.text).join('');
-    const known = AT_RUN[node.getText().replace(/\s+/g, ' ')];
-    if (known !== undefined) return known;
-    if (ts.isIdentifier(node)) {
-      const declared = this.checker.getSymbolAtLocation(node)?.valueDeclaration;
-      if (declared && ts.isVariableDeclaration(declared) && declared.initializer) return this.text(declared.initializer);
-    }
-    // A constant of the file that makes a piece of a query from a column.
-    if (ts.isCallExpression(node) && ts.isIdentifier(node.expression) && node.arguments.length === 1) {
-      const named = this.checker.getSymbolAtLocation(node.expression);
-      const made = (named && named.flags & ts.SymbolFlags.Alias ? this.checker.getAliasedSymbol(named) : named)?.valueDeclaration;
-      if (made && ts.isVariableDeclaration(made) && made.initializer && ts.isArrowFunction(made.initializer)) {
-        const [parameter] = made.initializer.parameters;
-        const body = made.initializer.body.getText().slice(1, -1);
-        return body.replaceAll(`\${${parameter!.name.getText()}}`, this.text(node.arguments[0]!));
-      }
-    }
-    throw new Error(`${node.getSourceFile().fileName}: what is ${node.getText()} in a query?`);
-  }
-
-  private rowOf(call: ts.CallExpression): Asked['row'] {
-    // `await db.query(…);` alone: nobody looks.
-    const above = ts.isAwaitExpression(call.parent) ? call.parent.parent : call.parent;
-    if (ts.isExpressionStatement(above)) return null;
-    const promised = this.checker.getTypeAtLocation(call);
-    const answer = this.checker.getAwaitedType(promised)!;
-    let rows = answer;
-    // What changes something answers [rows, count].
-    if (this.checker.isTupleType(answer)) {
-      const [first] = this.checker.getTypeArguments(answer as ts.TypeReference);
-      if (first!.flags & ts.TypeFlags.Unknown) return null;
-      rows = this.checker.isArrayType(first!) ? first! : answer;
-    }
-    const row = this.checker.getTypeArguments(rows as ts.TypeReference)[0];
-    if (!row || row.flags & ts.TypeFlags.Any)
-      throw new Error(`${call.getSourceFile().fileName}: a query without a type of its rows`);
-    return new Map(
-      this.checker.getPropertiesOfType(row).map((property) => {
-        const type = this.checker.getTypeOfSymbol(property);
-        return [property.name, this.checker.typeToString(this.checker.getNonNullableType(type))];
-      }),
-    );
-  }
-}
 
 interface Column {
   readonly name: string;
@@ -194,6 +81,7 @@ describe('a table is written by one room only', () => {
     ...{ person: 'people', session: 'people', contributor: 'people', camera: 'people' },
     ...{ assignment: 'people', assignment_expected: 'people', hand_in_link: 'people' },
     ...{ item: 'seeing', clock_correction: 'seeing', place: 'driving', place_known: 'driving' },
+    ...{ place_total: 'driving', filed_folder: 'filing' },
     ...{ kit: 'counter', loan: 'counter', house_rule: 'rules', filed_item: 'filing', copy: 'filing' },
     ...{ credit_written: 'crediting', credit_stands: 'crediting' },
     ...{ beside_due: 'proving', hand_in: 'arriving', hand_in_file: 'arriving' },

@@ -4,4 +4,6 @@
  * Out: each place with how it stands now and what it can do.
  */
 export { abilitiesOf, placesStanding, placesThere, placeViews, type StandingPlace } from './places.js';
-export { listPlaces, placesInOrder, savePlaces } from './store.js';
+export { drivingWork } from './work.js';
+export { holdPlaceTotals, keptPlaces, recountPlaces } from './store.js';
+export { listPlaces, placesInOrder, promisedBytes, savePlaces } from './store.js';

@@ -74,7 +74,7 @@ export async function listPlaces({ db, settings }: Pick<House, 'db' | 'settings'
   const rows: (Omit<PlaceRow, 'holds' | 'root'> & { kinds: Kind[] | null; assignments: string[] | null })[] = await db.query(
     `select id, name, kind, required, fill, device, mark, bytes_per_second as "bytesPerSecond", holds_kinds as kinds,
        holds_assignments as assignments, exists (select from place_known k where k.place_id = place.id) as known,
-       exists (select from copy c where c.place_id = place.id and c.state = 'tallied') as used,
+       coalesce((select sum(t.copies) from place_total t where t.place_id = place.id), 0) > 0 as used,
        array(select k.station from place_known k where k.place_id = place.id order by k.station) as stations
      from place order by position`,
   );
@@ -97,16 +97,64 @@ export interface PlaceTotals {
 
 export const NOTHING_YET: PlaceTotals = { copies: 0, bytes: 0, waiting: 0, waitingBytes: 0, oldestWaiting: null };
 
+/** What each place has, as it is kept. The oldest that waits is the one that was promised first. */
 export async function placeTotals(db: Db): Promise<Map<string, PlaceTotals>> {
   const rows: (PlaceTotals & { id: string })[] = await db.query(
-    `select c.place_id as id, count(*) filter (where c.state = 'tallied')::int as copies,
-       coalesce(sum(f.bytes) filter (where c.state = 'tallied'), 0)::bigint as bytes,
-       count(*) filter (where c.state <> 'tallied' and f.hash is not null)::int as waiting,
-       coalesce(sum(f.bytes) filter (where c.state <> 'tallied' and f.hash is not null), 0)::bigint as "waitingBytes",
-       min(f.filed_at) filter (where c.state <> 'tallied') as "oldestWaiting"
-     from copy c join filed_item f on f.id = c.filed_item_id group by 1`,
+    `select t.place_id as id, sum(t.copies)::int as copies, sum(t.bytes)::bigint as bytes, sum(t.open)::int as waiting,
+       sum(t.open_bytes)::bigint as "waitingBytes", case when sum(t.open) > 0 then (
+         select f.filed_at from copy c join filed_item f on f.id = c.filed_item_id
+         where c.place_id = t.place_id and c.state <> 'tallied' and f.filed_at is not null order by c.filed_item_id limit 1) end as "oldestWaiting"
+     from place_total t group by t.place_id`,
   );
   return new Map(rows.map((row) => [row.id, row]));
+}
+
+/** Puts the lines of each place's total together once there are many. */
+export async function joinPlaceTotals(db: Db, many: number): Promise<void> {
+  await db.query(
+    `with many as (select place_id from place_total group by 1 having count(*) > $1),
+       gone as (delete from place_total t using many m where t.place_id = m.place_id
+         returning t.place_id, t.copies, t.bytes, t.open, t.open_bytes, t.promised_bytes)
+     insert into place_total (place_id, copies, bytes, open, open_bytes, promised_bytes)
+     select place_id, sum(copies), sum(bytes), sum(open), sum(open_bytes), sum(promised_bytes) from gone group by 1`,
+    [many],
+  );
+}
+
+/** Keeps everybody from changing what places have until the transaction ends. */
+export async function holdPlaceTotals(tx: Db): Promise<void> {
+  await tx.query('lock table place_total in share row exclusive mode');
+}
+
+/** What a place has by its kept total. */
+export interface KeptPlace {
+  readonly id: string;
+  readonly copies: number;
+  readonly bytes: number;
+  readonly open: number;
+  readonly openBytes: number;
+  readonly promisedBytes: number;
+}
+
+export async function keptPlaces(db: Db): Promise<KeptPlace[]> {
+  return db.query(
+    `select p.id, coalesce(sum(t.copies), 0)::int as copies, coalesce(sum(t.bytes), 0)::bigint as bytes, coalesce(sum(t.open), 0)::int as open,
+       coalesce(sum(t.open_bytes), 0)::bigint as "openBytes", coalesce(sum(t.promised_bytes), 0)::bigint as "promisedBytes"
+     from place p left join place_total t on t.place_id = p.id group by p.id order by p.id`,
+  );
+}
+
+/** Counts every copy of the house anew. Call it in a transaction that holds the totals. */
+export async function recountPlaces(tx: Db): Promise<void> {
+  await tx.query('select recount_places()');
+}
+
+/** Bytes of copies that are promised to each place and not there yet. */
+export async function promisedBytes(db: Db): Promise<Map<string, number>> {
+  const rows = await db.query<{ id: string; bytes: number }[]>(
+    'select place_id as id, sum(promised_bytes)::bigint as bytes from place_total group by 1',
+  );
+  return new Map(rows.map(({ id, bytes }) => [id, bytes]));
 }
 
 /** Ids of places in the order of the stick's rows, and whether a card counts as filed only when they have it. */

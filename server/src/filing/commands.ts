@@ -1,7 +1,9 @@
 import type { Command } from 'commander';
 import type { Frame } from '../cli/frame.js';
+import { houseCommandOf } from '../cli/house-command.js';
 import { asideCommand } from './aside-command.js';
 import { haltCommand } from './halt-command.js';
+import { recountCommand } from './recount-command.js';
 import type { House } from '../house/index.js';
 
 /** Letting a filing pause, go on or stop; and go on without what cannot be filed. */
@@ -26,4 +28,9 @@ export function addFilingCommands(program: Command, frame: Frame<House>): void {
     .action((number: string, patterns: string[], options: { reason: string }) =>
       frame.withHouse((house) => asideCommand(house, number, patterns, options.reason)),
     );
+  houseCommandOf(program)
+    .command('recount')
+    .description('count all kept totals anew, say what differed, and mend it')
+    .option('--json', 'one JSON object for each difference')
+    .action((options: { json?: boolean }) => frame.withHouse((house) => recountCommand(house, options)));
 }

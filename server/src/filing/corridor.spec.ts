@@ -12,9 +12,9 @@ import { planOf } from './plan.js';
 import { eventsOf, theIntake } from '../house/index.js';
 import { itemsOf, itemViews, takeItems } from '../seeing/index.js';
 import { deskNow, giveBack } from '../counter/index.js';
-import { listAssignments } from '../people/index.js';
 import { cardVanished, readIntake, receiveCard } from '../arriving/index.js';
 import { changeSlip } from '../slip/index.js';
+import { everyAssignment } from '../testing/people.js';
 
 let test: TestHouse;
 beforeAll(async () => (test = await openHouse()));
@@ -394,7 +394,7 @@ describe('the desk', () => {
       ['shared', true],
       ['second', true],
     ]);
-    const assignment = (await listAssignments(test.house.db)).find((one) => one.slug === 'reed-planting')!;
+    const assignment = (await everyAssignment(test)).find((one) => one.slug === 'reed-planting')!;
     expect(assignment.receivedCards).toBeGreaterThan(5);
     expect(assignment.expected).toEqual([{ id: test.slip.contributorId, name: 'Ines Barrow', handedIn: true }]);
   });

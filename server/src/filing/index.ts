@@ -3,6 +3,7 @@
  * In: an intake and the seal of the plan that was shown.
  * Out: proven copies under final names, and what came of each. It alone writes filed items and copies.
  */
+export { type Difference, recount } from './recount.js';
 export { carryOut, settle } from './carry-out.js';
 export { fileBatch } from './file-batch.js';
 export { beginFiling, tryAgain } from './file.js';

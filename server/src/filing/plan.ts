@@ -17,10 +17,10 @@ import { formatBytes } from '@tally/core/logbook';
 import { createHash } from 'node:crypto';
 import { namesIn } from '../drive/place.js';
 import type { Db } from '../db/database.js';
-import { promisedBytes, promisedNames } from './store/filed.js';
+import { promisedNames } from './store/filed.js';
 import { type House, nextNumbers, Refusal } from '../house/index.js';
 import { currentRule } from '../rules/index.js';
-import { placesStanding, type StandingPlace } from '../driving/index.js';
+import { placesStanding, promisedBytes, type StandingPlace } from '../driving/index.js';
 import { planMaterial } from '../slip/index.js';
 
 export interface SealedPlan {

@@ -20,7 +20,7 @@ export function filingWork(house: House): Work {
   /** Places that were not there at the last look. */
   const away = new Set<string>();
   return {
-    jobs: [{ kind: 'file', lanes: CARDS_AT_ONCE, run: file }],
+    jobs: [{ kind: 'file', run: file }],
     sweep: async (once) => {
       const { db, settings } = house;
       const left = await intakesWhere(db, `i.state = 'filing' and i.halt is distinct from 'pause' and i.station = $1`, [

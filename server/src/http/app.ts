@@ -62,7 +62,11 @@ export function webApp(web: Web): Express {
   app.use(helmet({ contentSecurityPolicy: POLICY, strictTransportSecurity: false }));
   // Live events must arrive one by one, not when a compressor's buffer is full.
   app.use(
-    compression({ filter: (request, response) => request.originalUrl !== '/api/live' && compression.filter(request, response) }),
+    compression({
+      // A third of the work for a tenth more bytes.
+      level: 1,
+      filter: (request, response) => request.originalUrl !== '/api/live' && compression.filter(request, response),
+    }),
   );
   app.use('/api', api(web));
   app.use(express.static(web.pages, { index: false, maxAge: '1y', immutable: true }));

@@ -20,8 +20,8 @@ export async function fillable(db: Db, placeId: string, sources: readonly string
          where t.filed_item_id = f.id and t.state = 'tallied' and t.place_id = any($2::text[])) s on s.tallied is not null
        left join credit_stands cs on cs.filed_item_id = f.id and cs.place_id = s.tallied[1]
        left join credit_written w on w.filed_item_id = f.id and w.version = cs.version and w.how = 'inside'
-     where c.place_id = $1 and c.state in ('waiting', 'copying') and n.state <> 'filing' and f.hash is not null
-     order by f.filed_at, f.id limit $3`,
+     where c.place_id = $1 and c.state <> 'tallied' and c.state in ('waiting', 'copying') and n.state <> 'filing' and f.hash is not null
+     order by c.filed_item_id limit $3`,
     [placeId, sources, limit],
   );
   return rows.map((row) => {
@@ -33,8 +33,9 @@ export async function fillable(db: Db, placeId: string, sources: readonly string
 /** Places that wait for copies which can be made from another copy. */
 export async function placesWaiting(db: Db): Promise<string[]> {
   const rows = await db.query<{ id: string }[]>(
-    `select distinct c.place_id as id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
-     where c.state <> 'tallied' and c.state in ('waiting', 'copying') and f.hash is not null and i.state <> 'filing'`,
+    `select p.id from place p where (select sum(t.open) from place_total t where t.place_id = p.id) > 0 and exists (
+       select from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
+       where c.place_id = p.id and c.state <> 'tallied' and c.state in ('waiting', 'copying') and f.hash is not null and i.state <> 'filing')`,
   );
   return rows.map(({ id }) => id);
 }

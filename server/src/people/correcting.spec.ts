@@ -1,11 +1,12 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { LogQuery } from '@tally/contract';
 import { join } from 'node:path';
-import { findIntakes } from '../shelf/index.js';
+import { logPage } from '../shelf/index.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { deskNow } from '../counter/index.js';
-import { changeAssignment, changeContributor, listAssignments, listContributors, makeContributor } from './index.js';
+import { changeAssignment, changeContributor, listContributors, makeContributor } from './index.js';
+import { everyAssignment } from '../testing/people.js';
 
 let test: TestHouse;
 let intake: number;
@@ -15,10 +16,9 @@ beforeAll(async () => {
 });
 afterAll(() => test.end());
 
-const found = async (words: string) =>
-  (await findIntakes(test.house.db, LogQuery.parse({ words }), 'Europe/London')).rows.map(({ id }) => id);
+const found = async (words: string) => (await logPage(test.house, LogQuery.parse({ words }))).intakes.map(({ id }) => id);
 const person = async (code: string) => (await listContributors(test.house.db, '2026-04-21')).find((one) => one.code === code);
-const assignment = async (slug: string) => (await listAssignments(test.house.db)).find((one) => one.slug === slug);
+const assignment = async (slug: string) => (await everyAssignment(test)).find((one) => one.slug === slug);
 
 describe('a name that was mistyped', () => {
   it('is corrected: the logbook finds it by the new name, and by the old one still', async () => {

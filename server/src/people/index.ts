@@ -20,11 +20,12 @@ export { completions, nameOfWord, wordsNamed } from './store/words.js';
 export { linkEnd } from './store/links.js';
 export {
   assignmentBySlug,
-  assignmentDays,
+  assignmentsOf,
   contributorByCode,
-  listAssignments,
+  contributorsOf,
   listContributors,
   mustExist,
   nameOf,
   rememberCamera,
 } from './store/people.js';
+export { assignmentPage, assignmentsAround, expectedSince } from './store/assignments.js';

@@ -1,6 +1,7 @@
 import {
   AgreementSaid,
   AssignmentChange,
+  AssignmentQuery,
   ContributorChange,
   Id,
   MergeRequest,
@@ -13,7 +14,8 @@ import { addAgreement, changeAgreement, keepScan, readScan } from './agreements.
 import { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
 import { contributorDetail } from './detail.js';
 import { makeAssignment, makeContributor } from './joining.js';
-import { listAssignments, listContributors } from './store/people.js';
+import { assignmentPage } from './store/assignments.js';
+import { listContributors } from './store/people.js';
 import { assignmentDetail } from './store/corrections.js';
 import { type House, houseTime, Refusal } from '../house/index.js';
 
@@ -31,7 +33,11 @@ export function peopleRoutes(house: House): Router {
     const change = ContributorChange.parse(request.body);
     response.json(await changeContributor(house, Id.parse(request.params.id), change, personOf(response).name));
   });
-  routes.get('/assignments', async (_request, response) => void response.json(await listAssignments(db)));
+  routes.get('/assignments', async (request, response) => {
+    const page = await assignmentPage(db, AssignmentQuery.parse(request.query));
+    if (!page) throw new Refusal('not found', 'There is no such assignment to go on after.');
+    response.json(page);
+  });
   routes.post('/assignments', async (request, response) => {
     const id = await makeAssignment(house, NewAssignment.parse(request.body), personOf(response).name);
     response.status(201).json({ id });

@@ -4,7 +4,7 @@ import { itemContexts } from '@tally/core/plan';
 import { type Db, inTransaction } from '../db/database.js';
 import { judgeAside } from './judging.js';
 import { addRule, currentRule, filedFolders, knownValues, listRules, lockRules } from './store.js';
-import { type House, houseTime, intakesWhere, record, Refusal, tell, theIntake } from '../house/index.js';
+import { type House, houseTime, type IntakeRow, intakesWhere, record, Refusal, tell, theIntake } from '../house/index.js';
 import { planMaterial } from '../slip/index.js';
 
 /** Items that a rule is tried on before it is saved: enough to find what happens on real cards. */
@@ -14,18 +14,22 @@ export async function revisions(db: Db): Promise<RevisionView[]> {
   return (await listRules(db)).map(({ createdAt, ...revision }) => ({ ...revision, at: createdAt.toISOString() }));
 }
 
+/** Folders that a rule's names are compared with: the newest. */
+const FOLDERS_MAX = 2_000;
+
+const NEWEST = 'i.items > 0 order by i.received_at desc, i.id desc limit 1';
+
+/** The newest intake with items: one whose slip is filled, else any. */
+async function newestToTry(db: Db): Promise<IntakeRow | undefined> {
+  const [said] = await intakesWhere(db, `i.contributor_id is not null and i.assignment_id is not null and ${NEWEST}`, []);
+  return said ?? (await intakesWhere(db, NEWEST, []))[0];
+}
+
 /** Real items for a rule to be tried on: those of an intake, else of the newest one that has any. */
 export async function ruleMaterial(house: House, intakeId: number | undefined): Promise<RuleMaterial> {
   const { db, settings } = house;
-  const [newest] =
-    intakeId === undefined
-      ? await intakesWhere(
-          db,
-          `coalesce((i.totals->>'items')::int, 0) > 0 order by (i.contributor_id is not null and i.assignment_id is not null) desc, i.received_at desc, i.id desc limit 1`,
-          [],
-        )
-      : [await theIntake(house, intakeId)];
-  const [known, folders] = [await knownValues(db), await filedFolders(db, 20_000)];
+  const newest = intakeId === undefined ? await newestToTry(db) : await theIntake(house, intakeId);
+  const [known, folders] = [await knownValues(db), await filedFolders(db, FOLDERS_MAX)];
   const now = houseTime(house, house.clock());
   const bare = { contributor: null, assignment: null, cardLabel: '', received: now, filed: now, intake: null };
   const { items, slip } = newest ? await planMaterial(house, db, newest.id) : { items: [], slip: bare };

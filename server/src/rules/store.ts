@@ -85,10 +85,7 @@ export async function knownValues(db: Db): Promise<{
 
 /** Folders that something was filed into, the newest first. */
 export async function filedFolders(db: Db, limit: number): Promise<string[]> {
-  const rows = await db.query<{ folder: string }[]>(
-    'select folder from filed_item group by folder order by max(id) desc limit $1',
-    [limit],
-  );
+  const rows = await db.query<{ folder: string }[]>('select folder from filed_folder order by newest desc limit $1', [limit]);
   return rows.map(({ folder }) => folder);
 }
 

@@ -8,6 +8,8 @@ export { itemsThatFit } from './judge-commands.js';
 export { judgeItems, splitItems } from './judge.js';
 export { LookKeeper, pictureAhead } from './picture-ahead.js';
 export { Previewer } from './previewer.js';
+export { placeableItems } from './store/placeable.js';
+export { countIntake } from './totals.js';
 export { comparing, filedByIdentity, markAlreadyFiled, settleAlreadyFiled } from './store/already-filed.js';
 export { allThere, setAsideItems, setGone, setGoneExcept, takeAgain } from './store/fates.js';
 export {

@@ -9,8 +9,9 @@ import { itemsAnswer, itemViews } from './items.js';
 import { cameraBodies, correctClock, judgeItems, splitItems } from './judge.js';
 import { eventsOf, theIntake } from '../house/index.js';
 import { copiesOf, planOf } from '../filing/index.js';
-import { listAssignments, makeAssignment, makeContributor } from '../people/index.js';
+import { makeAssignment, makeContributor } from '../people/index.js';
 import { planMaterial } from '../slip/index.js';
+import { everyAssignment } from '../testing/people.js';
 
 let test: TestHouse;
 let survey: number;
@@ -63,7 +64,7 @@ describe('splitting a card', () => {
     expect((await theIntake(test.house, id)).state).toBe('tallied');
     expect((await eventsOf(test.house.db, id)).map(({ text }) => text)).toContain('2 items: Spring tide survey, Noor Adeyemi.');
     // The survey's contributor has handed in, though the slip names somebody else.
-    const handed = (await listAssignments(test.house.db)).find(({ slug }) => slug === 'tide-survey')!;
+    const handed = (await everyAssignment(test)).find(({ slug }) => slug === 'tide-survey')!;
     expect(handed.receivedCards).toBe(1);
     // What is filed stays where it is.
     expect(await splitItems(test.house, id, { itemIds: await idsOf(id, 'A/1.JPG'), assignmentId: survey }, 'wren')).toBe(0);

@@ -3,7 +3,10 @@ import { pictureAhead } from './picture-ahead.js';
 import { answerPictures } from './pictures-elsewhere.js';
 import type { House } from '../house/index.js';
 
-const PAUSE_MS = 700;
+/** Should nobody tell that there is something to see. */
+const PAUSE_MS = 10_000;
+/** What comes together is looked at together. */
+const TOGETHER_MS = 300;
 
 /** Makes previews ahead in the background, and those that other stations ask for, until told to stop. */
 export class Previewer {
@@ -11,6 +14,8 @@ export class Previewer {
   private loop: Promise<void> = Promise.resolve();
   private answering: Promise<void> | null = null;
   private isWanted = false;
+  /** Says that something was heard of since the last look. */
+  private somethingNew = new AbortController();
   private deaf: () => void = () => undefined;
 
   constructor(private readonly house: House) {}
@@ -18,6 +23,7 @@ export class Previewer {
   start(): void {
     const { live, settings } = this.house;
     this.deaf = live.listen((event) => {
+      if (['items', 'intake', 'again', 'desk'].includes(event.type)) this.somethingNew.abort();
       const isMine = event.type === 'pictures wanted' && event.station === settings.station;
       // What was asked while nobody listened is found too.
       if (isMine || event.type === 'again') this.answer();
@@ -54,11 +60,15 @@ export class Previewer {
   private async run(): Promise<void> {
     const { signal } = this.stopping;
     while (!signal.aborted) {
+      this.somethingNew = new AbortController();
       const made = await pictureAhead(this.house).catch((error: unknown) => {
         this.house.log.warn({ error: (error as Error).message }, 'making previews');
         return 0;
       });
-      if (made === 0) await sleep(PAUSE_MS, undefined, { signal }).catch(() => undefined);
+      if (made > 0) continue;
+      // Ends early when there is something new, or when told to stop.
+      await sleep(PAUSE_MS, undefined, { signal: AbortSignal.any([signal, this.somethingNew.signal]) }).catch(() => undefined);
+      await sleep(TOGETHER_MS, undefined, { signal }).catch(() => undefined);
     }
   }
 }

@@ -3,25 +3,33 @@ import { cameraName, type Kind } from '@tally/core/card';
 import { notchesOf } from '@tally/core/copies';
 import type { Db } from '../db/database.js';
 import type { IntakeTotals } from '../db/entities/intake.js';
-import { itemsOf, type ItemRow } from './store/items.js';
-import { intakeById, type IntakeRow, keepParts, keepTotals, type PartOfIntake } from '../house/index.js';
+import { countedItems, type CountedItem } from './store/counted.js';
+import { intakeById, type IntakeRow, keepParts, keepTotals, namesOfParts, NO_TOTALS, type PartOfIntake } from '../house/index.js';
 import { placesInOrder } from '../driving/index.js';
 
-function stickOf(items: readonly ItemRow[], places: readonly string[]): StickRuns {
+function stickOf(items: readonly CountedItem[], places: readonly string[]): StickRuns {
   const runs: { count: number; card: string; copies: string[] }[] = [];
   for (const item of items) {
     const notch = notchesOf(item, places);
     const last = runs.at(-1);
-    if (last?.card === notch.card && last.copies.join() === notch.copies.join()) last.count++;
+    if (last?.card === notch.card && last.copies.every((shape, row) => shape === notch.copies[row])) last.count++;
     else runs.push({ count: 1, ...notch });
   }
   return runs;
 }
 
-/** Counts an intake anew and keeps the result with it. */
-export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTotals> {
-  const all = await itemsOf(db, intakeId);
-  const items = all.filter((item) => item.setAside === null);
+/** What an intake comes to: its totals, what of it is whose, and words by which the logbook finds it. */
+export interface Counted {
+  readonly totals: IntakeTotals;
+  readonly parts: readonly PartOfIntake[];
+  readonly said: string;
+}
+
+/** Counts an intake anew. @returns null when it is not there. */
+export async function countIntake(db: Db, intakeId: number): Promise<Counted | null> {
+  const intake = await intakeById(db, intakeId);
+  if (!intake) return null;
+  const items = await countedItems(db, intakeId);
   const places = await placesInOrder(db);
   const counts = new Set(places.flatMap((place) => (place.counts ? [place.id] : [])));
   const byKind: Partial<Record<Kind, { items: number; bytes: number }>> = {};
@@ -36,7 +44,7 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
     if (camera) cameras.set(camera, (cameras.get(camera) ?? 0) + 1);
   }
   const named = items.filter((item) => item.kind !== 'sidecar' && item.kind !== 'other');
-  const nameOf = (item: ItemRow | undefined) => (item ? item.path.slice(item.path.lastIndexOf('/') + 1) : null);
+  const nameOf = (item: CountedItem | undefined) => (item ? item.path.slice(item.path.lastIndexOf('/') + 1) : null);
   const totals: IntakeTotals = {
     items: items.length,
     bytes,
@@ -55,31 +63,35 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
       places.map((place) => place.id),
     ),
   };
-  const intake = await intakeById(db, intakeId);
-  if (intake) await keepParts(db, intakeId, partsOf(items, intake, counts));
-  const said = [totals.camera, totals.first, totals.last, ...namesOf(items)].filter(Boolean).join(' ');
-  await keepTotals(db, intakeId, totals, said);
-  return totals;
+  const own = await namesOfParts(
+    db,
+    [...new Set(items.flatMap(({ contributorId }) => contributorId ?? []))],
+    [...new Set(items.flatMap(({ assignmentId }) => assignmentId ?? []))],
+  );
+  const said = [totals.camera, totals.first, totals.last, ...own].filter(Boolean).join(' ');
+  return { totals, parts: partsOf(items, intake, counts), said };
 }
 
-/** Names of the assignments and contributors that only some items have. */
-function namesOf(items: readonly ItemRow[]): string[] {
-  return [
-    ...new Set(items.flatMap(({ assignment, contributor }) => [assignment?.title, assignment?.slug, contributor?.name])),
-  ].filter((name) => name !== undefined);
+/** Counts an intake anew and keeps the result with it. Call it in a transaction that holds the intake. */
+export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTotals> {
+  const counted = await countIntake(db, intakeId);
+  if (!counted) return NO_TOTALS;
+  await keepParts(db, intakeId, counted.parts);
+  await keepTotals(db, intakeId, counted.totals, counted.said);
+  return counted.totals;
 }
 
-function isFiled(item: ItemRow, counts: ReadonlySet<string>): boolean {
+function isFiled(item: CountedItem, counts: ReadonlySet<string>): boolean {
   const copies = item.copies.filter(({ place }) => counts.has(place));
   return copies.length > 0 && copies.every((copy) => copy.state === 'tallied');
 }
 
 /** What of an intake is whose and was shot for what: as the item says, else as the slip does. */
-function partsOf(items: readonly ItemRow[], slip: IntakeRow, counts: ReadonlySet<string>): PartOfIntake[] {
+function partsOf(items: readonly CountedItem[], slip: IntakeRow, counts: ReadonlySet<string>): PartOfIntake[] {
   const parts = new Map<string, PartOfIntake>();
   for (const item of items) {
-    const contributorId = item.contributor?.id ?? slip.contributor?.id ?? null;
-    const assignmentId = item.assignment?.id ?? slip.assignment?.id ?? null;
+    const contributorId = item.contributorId ?? slip.contributor?.id ?? null;
+    const assignmentId = item.assignmentId ?? slip.assignment?.id ?? null;
     const key = `${contributorId} ${assignmentId}`;
     const sum = parts.get(key) ?? { contributorId, assignmentId, items: 0, given: 0, filed: 0, bytes: 0 };
     const given = item.taken || item.filedAs !== null || item.alreadyFiled?.confirmed === true;

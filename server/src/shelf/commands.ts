@@ -21,7 +21,7 @@ export function addShelfCommands(program: Command, frame: Frame<House>): void {
         if (options.csv) {
           const ask = LogExport.safeParse({ words: words.join(' '), ...(options.columns ? { columns: options.columns } : {}) });
           if (!ask.success) throw new WrongUse(`--columns are some of ${LOG_COLUMNS.join(',')}.`);
-          print(await exportLog(house, ask.data, 'csv'));
+          for await (const piece of exportLog(house, ask.data, 'csv')) print(piece);
           return EXIT.done;
         }
         const query = LogQuery.safeParse({ words: words.join(' '), limit: options.limit });

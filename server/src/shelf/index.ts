@@ -3,4 +3,4 @@
  * In: words, spans and filters.
  * Out: lines of the logbook, a year by day, exports.
  */
-export { findIntakes } from './store.js';
+export { logPage } from './logbook.js';

@@ -1,7 +1,7 @@
-import type { LogExport, LogQuery } from '@tally/contract';
-import { type LogLine, logToCsv, logToTsv, partNames } from '@tally/core/logbook';
-import { findIntakes } from './store.js';
-import { type House, houseTime, type IntakeRow } from '../house/index.js';
+import type { LogExport, LogPage, LogQuery } from '@tally/contract';
+import { type LogLine, logInPieces, partNames } from '@tally/core/logbook';
+import { findIntakes, sumsOf } from './store.js';
+import { type House, houseTime, type IntakeRow, Refusal, summaryOf } from '../house/index.js';
 
 function lineOf(house: House, intake: IntakeRow): LogLine {
   const received = houseTime(house, intake.receivedAt);
@@ -27,18 +27,34 @@ function lineOf(house: House, intake: IntakeRow): LogLine {
   };
 }
 
-/** Lines of the log that a query finds. */
-export async function logLines(house: House, query: LogQuery): Promise<LogLine[]> {
-  const { rows } = await findIntakes(house.db, query, house.settings.zone);
-  return rows.map((row) => lineOf(house, row));
+async function page(house: House, query: LogQuery): Promise<{ rows: IntakeRow[]; next: number | null }> {
+  const found = await findIntakes(house.db, query, house.settings.zone);
+  if (!found) throw new Refusal('not found', 'There is no such intake to go on after.');
+  return found;
 }
 
-/** The log as CSV or tab-separated text: every line that the query finds, not only a page of them. */
-export async function exportLog(house: House, { columns, ...query }: LogExport, form: 'csv' | 'tsv'): Promise<string> {
-  const lines: LogLine[] = [];
-  for (let offset = 0; ; offset += 500) {
-    const page = await logLines(house, { ...query, limit: 500, offset });
-    lines.push(...page);
-    if (page.length < 500) return form === 'csv' ? logToCsv(lines, columns) : logToTsv(lines, columns);
+/** A page of the log, with what all that is found comes to. */
+export async function logPage(house: House, query: LogQuery): Promise<LogPage> {
+  const { rows, next } = await page(house, query);
+  return { intakes: rows.map(summaryOf), ...(await sumsOf(house.db, query, house.settings.zone)), next };
+}
+
+/** Lines of the log that a query finds. */
+export const logLines = async (house: House, query: LogQuery): Promise<LogLine[]> =>
+  (await page(house, query)).rows.map((row) => lineOf(house, row));
+
+const AT_A_TIME = 500;
+
+/** The log as CSV or tab-separated text, piece by piece: every line that the query finds, not only a page of them. */
+export async function* exportLog(
+  house: House,
+  { columns, ...query }: LogExport,
+  form: 'csv' | 'tsv',
+): AsyncGenerator<string, void, undefined> {
+  const piece = logInPieces(form, columns);
+  for (let after: number | null | undefined; after !== null;) {
+    const part = await page(house, { ...query, after, limit: AT_A_TIME, offset: 0 });
+    yield piece(part.rows.map((row) => lineOf(house, row)));
+    after = part.next;
   }
 }

@@ -2,12 +2,13 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { LogQuery } from '@tally/contract';
 import { join } from 'node:path';
 import { theIntake } from '../house/index.js';
-import { listAssignments, listContributors, makeAssignment, makeContributor } from '../people/index.js';
+import { listContributors, makeAssignment, makeContributor } from '../people/index.js';
 import { itemsOf, splitItems, takeItems } from '../seeing/index.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { exportLog } from './logbook.js';
-import { findIntakes } from './store.js';
+import { logPage } from './logbook.js';
+import { everyAssignment } from '../testing/people.js';
 
 let test: TestHouse;
 let id: number;
@@ -35,8 +36,7 @@ beforeAll(async () => {
 });
 afterAll(() => test.end());
 
-const find = async (query: object) =>
-  (await findIntakes(test.house.db, LogQuery.parse(query), 'Europe/London')).rows.map((row) => row.id);
+const find = async (query: object) => (await logPage(test.house, LogQuery.parse(query))).intakes.map((row) => row.id);
 
 describe('a card that is split between two people and two assignments', () => {
   it('is found under both of each', async () => {
@@ -57,7 +57,7 @@ describe('a card that is split between two people and two assignments', () => {
       ['IB', 1, 2],
       ['PL', 1, 1],
     ]);
-    const assignments = await listAssignments(test.house.db);
+    const assignments = await everyAssignment(test);
     expect(assignments.map(({ slug, receivedCards, expected }) => [slug, receivedCards, expected[0]!.handedIn]).sort()).toEqual([
       ['heron-count', 1, true],
       ['reed-planting', 1, true],
@@ -69,7 +69,8 @@ describe('a card that is split between two people and two assignments', () => {
   });
 
   it('names them all in the exported log', async () => {
-    const csv = await exportLog(test.house, LogQuery.parse({}), 'csv');
+    let csv = '';
+    for await (const piece of exportLog(test.house, LogQuery.parse({}), 'csv')) csv += piece;
     expect(csv).toContain('Ines Barrow; Priya Lind');
     expect(csv).toContain('Reed planting day; Heron count');
   });
@@ -81,8 +82,8 @@ describe('a card that is split between two people and two assignments', () => {
     await splitItems(test.house, next, { itemIds: [first!.id], ...other }, 'wren');
     await takeItems(test.house, next, { itemIds: [first!.id], taken: false });
     await fileNow(test.house, next);
-    expect((await listAssignments(test.house.db)).find(({ slug }) => slug === 'heron-count')).toMatchObject({ receivedCards: 1 });
-    expect((await listAssignments(test.house.db)).find(({ slug }) => slug === 'reed-planting')).toMatchObject({
+    expect((await everyAssignment(test)).find(({ slug }) => slug === 'heron-count')).toMatchObject({ receivedCards: 1 });
+    expect((await everyAssignment(test)).find(({ slug }) => slug === 'reed-planting')).toMatchObject({
       receivedCards: 2,
     });
   });

@@ -4,8 +4,8 @@ import { dateDoubt, type DateDoubt } from '@tally/core/capture';
 import { profileOf } from '@tally/core/footage';
 import type { Db } from '../db/database.js';
 import type { Metadata } from '../media/metadata.js';
-import { itemsOf, type ListedItem } from '../seeing/index.js';
-import { assignmentDays } from '../people/index.js';
+import { type ListedItem, placeableItems } from '../seeing/index.js';
+import { assignmentsOf, contributorsOf } from '../people/index.js';
 import { type House, houseTime, theIntake } from '../house/index.js';
 
 /** The items of an intake and its slip, as a plan needs them, with what their own dates give rise to. */
@@ -15,11 +15,10 @@ export async function planMaterial(
   intakeId: number,
 ): Promise<{ items: (PlanItem & { filedAs: string | null })[]; slip: PlanSlip; doubts: Map<number, DateDoubt> }> {
   const intake = await theIntake({ db }, intakeId);
-  const rows = await itemsOf(db, intakeId);
-  const ids = [intake.assignment?.id, ...rows.map(({ assignment }) => assignment?.id)];
-  const days = await assignmentDays(db, [...new Set(ids.filter((id) => id !== undefined))]);
-  const whole = <A extends { id: number } | null>(assignment: A) =>
-    assignment && { ...assignment, ...(days.get(assignment.id) ?? { code: null, from: null, to: null, place: null }) };
+  const rows = await placeableItems(db, intakeId);
+  const spoken = (ids: Iterable<number | null | undefined>) => [...new Set(ids)].filter((id) => typeof id === 'number');
+  const assignments = await assignmentsOf(db, spoken([intake.assignment?.id, ...rows.map(({ assignmentId }) => assignmentId)]));
+  const contributors = await contributorsOf(db, spoken(rows.map(({ contributorId }) => contributorId)));
   const now = houseTime(house, house.clock());
   const doubts = new Map<number, DateDoubt>();
   const items = rows.map((item) => {
@@ -39,8 +38,8 @@ export async function planMaterial(
       alreadyFiled: item.filedAs ?? (item.alreadyFiled?.confirmed ? item.alreadyFiled.path : null),
       looksLike: item.alreadyFiled?.confirmed === false ? item.alreadyFiled.path : null,
       problem: item.problem,
-      contributor: item.contributor,
-      assignment: whole(item.assignment),
+      contributor: item.contributorId === null ? null : (contributors.get(item.contributorId) ?? null),
+      assignment: item.assignmentId === null ? null : (assignments.get(item.assignmentId) ?? null),
       description: item.description || null,
       role: item.role,
       profile: profileOf(item.profile, item.clip),
@@ -49,7 +48,7 @@ export async function planMaterial(
   });
   const slip: PlanSlip = {
     contributor: intake.contributor,
-    assignment: whole(intake.assignment),
+    assignment: intake.assignment && (assignments.get(intake.assignment.id) ?? null),
     cardLabel: intake.card.label ?? '',
     received: houseTime(house, intake.receivedAt),
     filed: now,

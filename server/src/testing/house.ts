@@ -35,6 +35,7 @@ export const NOW = new Date('2026-04-21T16:42:00Z');
 const QUICK: Intervals = {
   sweepMs: 250,
   readersMs: 80,
+  lyingMs: 80,
   arrivalsMs: 60,
   folderMs: 1_500,
   haltMs: 40,
@@ -116,7 +117,7 @@ export async function fileNow(house: House, intakeId: number, signal = never): P
 /** What a station does by itself. @param watches false: nobody looks at its readers, so that a card may lie anywhere. */
 export function workerOf({ house, queue, settings }: TestHouse, watches = true): Worker {
   const works = worksOf(house).map((work) => (watches ? work : { ...work, loops: [] }));
-  return new Worker(works, queue, settings.station, house.intervals, house.log);
+  return new Worker(works, queue, settings.station, house.intervals, house.log, house.live);
 }
 
 /** A card is taken out of its reader. */

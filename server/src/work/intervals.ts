@@ -4,13 +4,15 @@ export interface Intervals {
   readonly sweepMs: number;
   /** Readers: mounts raise no events that every system delivers. */
   readonly readersMs: number;
+  /** How old what is known of cards that lie still may be. */
+  readonly lyingMs: number;
   /** Files that arrived in a watched folder. */
   readonly arrivalsMs: number;
   /** What a watched folder holds, for what no event told. */
   readonly folderMs: number;
   /** Whether somebody wants a filing to pause or stop. */
   readonly haltMs: number;
-  /** Jobs in the queue. */
+  /** Jobs in the queue of which nobody was told. */
   readonly jobsMs: number;
   /** Somebody else watches a reader: how soon it is tried again. */
   readonly standbyMs: number;
@@ -19,9 +21,10 @@ export interface Intervals {
 export const INTERVALS: Intervals = {
   sweepMs: 3_000,
   readersMs: 350,
+  lyingMs: 2_000,
   arrivalsMs: 200,
   folderMs: 5_000,
   haltMs: 400,
-  jobsMs: 500,
+  jobsMs: 10_000,
   standbyMs: 1_000,
 };

@@ -14,7 +14,7 @@ describe('the queue', () => {
     const before = waits();
     const queue = new Queue(database.appUrl, pino({ level: 'silent' }), 500);
     await queue.start();
-    await queue.work('read', 'desk', 40, () => undefined);
+    for (let lane = 0; lane < 40; lane++) await queue.work('read', 'desk', () => undefined);
     await queue.stop();
     // A lane that still waits for an answer is looked at again every second, for ever.
     await delay(2_500);

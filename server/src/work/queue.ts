@@ -1,10 +1,15 @@
 import { createHash } from 'node:crypto';
+import type { LiveEvent } from '@tally/contract';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import { type Db, tryingAgain } from '../db/database.js';
 import { AnsweredPool } from '../db/answered-pool.js';
+import { LIVE_CHANNEL } from '../live/channel.js';
 
 export type JobKind = 'read' | 'file' | 'card';
+
+/** So many jobs are begun at one look. */
+const BATCH = 20;
 
 /** Jobs that need a reader wait in the queue of its station. */
 const queueName = (kind: JobKind, station: string) =>
@@ -15,6 +20,7 @@ export class Queue {
   private readonly boss: PgBoss;
   private readonly pool: AnsweredPool;
   private readonly made = new Set<string>();
+  private readonly workers = new Map<JobKind, string[]>();
 
   constructor(
     url: string,
@@ -50,21 +56,32 @@ export class Queue {
     return this.send('card', db, workId, station);
   }
 
-  /** Takes jobs of a kind for a station, `lanes` at once. A job only begins its work: a sweep finds what is left of it. */
-  async work(kind: JobKind, station: string, lanes: number, handle: (id: number) => void): Promise<void> {
+  /**
+   * Takes jobs of a kind for a station. A job only begins its work: a sweep finds what is left of it. Who sends one tells
+   * (`wake`); should that be missed, it is looked for.
+   */
+  async work(kind: JobKind, station: string, handle: (id: number) => void): Promise<void> {
     const name = await this.ensure(kind, station);
-    for (let lane = 0; lane < lanes; lane++) {
-      await this.boss.work<{ id: number }>(name, { pollingIntervalSeconds: this.lookMs / 1000, batchSize: 1 }, (jobs) => {
-        for (const job of jobs) handle(job.data.id);
-        return Promise.resolve();
-      });
-    }
+    const looks = { pollingIntervalSeconds: this.lookMs / 1000, batchSize: BATCH };
+    const worker = await this.boss.work<{ id: number }>(name, looks, (jobs) => {
+      for (const job of jobs) handle(job.data.id);
+      return Promise.resolve();
+    });
+    this.workers.set(kind, [...(this.workers.get(kind) ?? []), worker]);
+  }
+
+  /** A job of a kind waits: it is taken now. */
+  wake(kind: JobKind): void {
+    for (const worker of this.workers.get(kind) ?? []) this.boss.notifyWorker(worker);
   }
 
   private async send(kind: JobKind, db: Db, id: number, station: string): Promise<void> {
     const name = await this.ensure(kind, station);
     const executeSql = async (text: string, values: unknown[]) => ({ rows: await db.query<unknown[]>(text, values) });
     await this.boss.send(name, { id }, { retryLimit: 3, retryDelay: 2, expireInHours: 12, db: { executeSql } });
+    // In a transaction it is told when that commits.
+    const told: LiveEvent = { type: 'work', kind, station };
+    await db.query('select pg_notify($1, $2)', [LIVE_CHANNEL, JSON.stringify(told)]);
   }
 
   private async ensure(kind: JobKind, station: string): Promise<string> {

@@ -1,15 +1,15 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import type { Bus } from '../live/bus.js';
 import type { Intervals } from './intervals.js';
 import { Once } from './once.js';
 import type { JobKind, Queue } from './queue.js';
 
 /** What a room has to do at a station, beside answering requests. */
 export interface Work {
-  /** Its jobs in the station's queue, so many at once. */
+  /** Its jobs in the station's queue: each only begins what is to be done. */
   readonly jobs?: readonly {
     readonly kind: JobKind;
-    readonly lanes: number;
     readonly run: (id: number, once: Once) => void;
   }[];
   /** Finds what nobody works on, whether or not its job survived, and begins it. */
@@ -23,6 +23,7 @@ export class Worker {
   private readonly stopping = new AbortController();
   private readonly once: Once;
   private readonly loops: Promise<void>[] = [];
+  private deaf: () => void = () => undefined;
 
   constructor(
     private readonly works: readonly Work[],
@@ -30,6 +31,7 @@ export class Worker {
     private readonly station: string,
     private readonly intervals: Intervals,
     private readonly log: Logger,
+    private readonly live: Pick<Bus, 'listen'>,
   ) {
     this.once = new Once(this.stopping.signal, log);
   }
@@ -37,14 +39,18 @@ export class Worker {
   async start(): Promise<void> {
     const { signal } = this.stopping;
     for (const { jobs = [], loops = [] } of this.works) {
-      for (const { kind, lanes, run } of jobs) await this.queue.work(kind, this.station, lanes, (id) => run(id, this.once));
+      for (const { kind, run } of jobs) await this.queue.work(kind, this.station, (id) => run(id, this.once));
       this.loops.push(...loops.map((loop) => loop(signal)));
     }
+    this.deaf = this.live.listen((event) => {
+      if (event.type === 'work' && event.station === this.station) this.queue.wake(event.kind);
+    });
     this.loops.push(this.sweep(signal));
   }
 
   async stop(): Promise<void> {
     this.stopping.abort();
+    this.deaf();
     await Promise.allSettled(this.loops);
     await this.once.rest();
   }

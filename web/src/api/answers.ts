@@ -1,6 +1,6 @@
 import {
-  Assignment,
   AssignmentDetail,
+  AssignmentPage,
   CompletionView,
   ContributorDetail,
   CorrectionAnswer,
@@ -58,7 +58,7 @@ const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodTy
   ['GET', /^\/api\/places$/, z.array(PlaceView)],
   ['GET', /^\/api\/contributors$/, z.array(Contributor)],
   ['POST', /^\/api\/(contributors|assignments)$/, made],
-  ['GET', /^\/api\/assignments$/, z.array(Assignment)],
+  ['GET', /^\/api\/assignments$/, AssignmentPage],
   ['GET', /^\/api\/rules$/, RulesAnswer],
   ['POST', /^\/api\/rules$/, z.object({ revision: z.number().int() })],
   ['GET', /^\/api\/rules\/material$/, RuleMaterial],

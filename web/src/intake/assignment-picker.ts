@@ -1,10 +1,11 @@
-import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, output } from '@angular/core';
 import { houseDay } from '@tally/core/capture';
 import { SessionService } from '../api/session.service';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import type { Assignment, Contributor } from '@tally/contract';
 import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
+import { Subject, switchMap } from 'rxjs';
 import { PeopleService } from '../api/people.service';
 import { AssignmentForm } from '../shared/assignment-form';
 import { IntakeStore } from './intake-store';
@@ -48,23 +49,22 @@ export class AssignmentPicker {
   private readonly people = inject(PeopleService);
   private readonly store = inject(IntakeStore);
   private readonly session = inject(SessionService);
-  private readonly all = toSignal(this.people.assignments, { initialValue: [] as Assignment[] });
-  protected readonly found = signal<Assignment[]>([]);
   protected readonly everybody = toSignal(this.people.contributors, { initialValue: [] as Contributor[] });
   /** The card's first day, and who handed it in: what a new assignment is most likely about. */
   protected readonly day = this.days()[0] ?? '';
   protected readonly expecting = this.store.intake()?.contributor ? [this.store.intake()!.contributor!.id] : [];
 
+  private readonly typed = new Subject<string>();
+  protected readonly found = toSignal(this.typed.pipe(switchMap((typed) => this.people.choices(typed, this.days()))), {
+    initialValue: [] as Assignment[],
+  });
+
   protected find({ query }: AutoCompleteCompleteEvent): void {
-    const words = query.toLowerCase();
-    const days = new Set(this.days());
-    const fits = (assignment: Assignment) => [...days].some((day) => day >= assignment.from && day <= assignment.to);
-    const found = this.all().filter((one) => one.title.toLowerCase().includes(words) || one.slug.includes(words));
-    this.found.set([...found].sort((a, b) => Number(fits(b)) - Number(fits(a))));
+    this.typed.next(query);
   }
 
   private days(): string[] {
-    return this.store.tiles().map((tile) => houseDay(tile.lead.captured.local, this.session.dayBegins()));
+    return [...new Set(this.store.tiles().map((tile) => houseDay(tile.lead.captured.local, this.session.dayBegins())))];
   }
 
   protected choose(assignmentId: number): void {

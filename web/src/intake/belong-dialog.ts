@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { houseDay } from '@tally/core/capture';
 import { SessionService } from '../api/session.service';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { profileOf } from '@tally/core/footage';
 import { FOOTAGE_ROLES, type Assignment, type Contributor, type FootageRole } from '@tally/contract';
@@ -9,6 +9,7 @@ import { proposeAssignments } from '@tally/core/plan';
 import { AutoCompleteModule, type AutoCompleteCompleteEvent } from 'primeng/autocomplete';
 import { DialogModule } from 'primeng/dialog';
 import { InputTextModule } from 'primeng/inputtext';
+import { of, Subject, switchMap } from 'rxjs';
 import { PeopleService } from '../api/people.service';
 import { AssignmentForm } from '../shared/assignment-form';
 import { CountPipe } from '../shared/amounts';
@@ -179,9 +180,11 @@ export class BelongDialog {
   private readonly session = inject(SessionService);
   private readonly view = inject(View);
   private readonly service = inject(PeopleService);
-  private readonly assignments = toSignal(this.service.assignments, { initialValue: [] as Assignment[] });
   protected readonly people = toSignal(this.service.contributors, { initialValue: [] as Contributor[] });
-  protected readonly found = signal<Assignment[]>([]);
+  private readonly typed = new Subject<string>();
+  protected readonly found = toSignal(this.typed.pipe(switchMap((typed) => this.service.choices(typed, this.days()))), {
+    initialValue: [] as Assignment[],
+  });
   protected readonly foundPeople = signal<Contributor[]>([]);
 
   protected readonly open = computed(() => this.tiles().filter(isOpen));
@@ -191,10 +194,17 @@ export class BelongDialog {
     const [first] = this.tiles();
     return first ? houseDay(first.lead.captured.local, this.session.dayBegins()) : '';
   });
+  private readonly days = computed(() => [
+    ...new Set(this.open().map(({ lead }) => houseDay(lead.captured.local, this.session.dayBegins()))),
+  ]);
+  private readonly ofDays = toSignal(
+    toObservable(this.days).pipe(switchMap((days) => (days.length ? this.service.choices('', days) : of([])))),
+    { initialValue: [] as Assignment[] },
+  );
   protected readonly proposals = computed(() =>
     proposeAssignments(
       this.open().map(({ lead }) => lead.captured.local),
-      this.assignments().filter(({ id }) => id !== this.store.intake()?.assignment?.id),
+      this.ofDays().filter(({ id }) => id !== this.store.intake()?.assignment?.id),
       this.store.intake()?.contributor?.id ?? null,
       this.session.dayBegins(),
     ).slice(0, 4),
@@ -223,8 +233,7 @@ export class BelongDialog {
   }
 
   protected find({ query }: AutoCompleteCompleteEvent): void {
-    const words = query.toLowerCase();
-    this.found.set(this.assignments().filter(({ title, slug }) => title.toLowerCase().includes(words) || slug.includes(words)));
+    this.typed.next(query);
   }
 
   protected findPeople({ query }: AutoCompleteCompleteEvent): void {

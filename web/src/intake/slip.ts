@@ -324,7 +324,7 @@ export class Slip {
   protected readonly back = focusBack;
   private readonly people = inject(PeopleService);
   // Whoever opens a word and types at once finds the lists there.
-  protected readonly lists = [toSignal(this.people.contributors), toSignal(this.people.assignments)];
+  protected readonly lists = [toSignal(this.people.contributors)];
   /** What the system says of the card, as long as it is in a reader. */
   protected readonly card = computed(() => {
     const intake = this.store.intake();

@@ -1,17 +1,18 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
-import type { IntakeSummary, LogQuery } from '@tally/contract';
+import type { Assignment, IntakeSummary, LogQuery } from '@tally/contract';
 import { INTAKE_STATES } from '@tally/core/copies';
 import { LOG_COLUMNS, type LogColumn, partNames } from '@tally/core/logbook';
+import { AutoCompleteModule } from 'primeng/autocomplete';
 import { MultiSelectModule } from 'primeng/multiselect';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { TableModule, type TableLazyLoadEvent } from 'primeng/table';
-import { debounceTime, map, Subject } from 'rxjs';
+import { catchError, debounceTime, map, of, Subject, switchMap } from 'rxjs';
 import { IntakesService } from '../api/intakes.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
@@ -72,6 +73,7 @@ function keptColumns(): LogColumn[] {
     SelectModule,
     InputTextModule,
     ButtonModule,
+    AutoCompleteModule,
     MultiSelectModule,
     Calendar,
     Stick,
@@ -131,16 +133,22 @@ function keptColumns(): LogColumn[] {
         name="contributor"
         (ngModelChange)="narrow({ contributor: $event })"
       />
-      <p-select
-        [options]="assignments()"
+      <p-autocomplete
+        class="assignment"
         optionLabel="title"
-        optionValue="slug"
         placeholder="Any assignment"
         ariaLabel="Assignment"
+        appendTo="body"
         [showClear]="true"
-        [ngModel]="assignment() ?? null"
+        [dropdown]="true"
+        dropdownAriaLabel="Show assignments"
+        [forceSelection]="true"
+        [suggestions]="assignments()"
+        (completeMethod)="typedAssignment.next($event.query)"
+        [ngModel]="chosenAssignment()"
         name="assignment"
-        (ngModelChange)="narrow({ assignment: $event })"
+        (onSelect)="narrow({ assignment: $event.value.slug })"
+        (onClear)="narrow({ assignment: '' })"
       />
       <p-select
         [options]="states"
@@ -293,7 +301,8 @@ function keptColumns(): LogColumn[] {
       flex: 1 1 240px;
       max-width: 400px;
     }
-    .filters p-select {
+    .filters p-select,
+    .filters .assignment {
       width: 154px;
     }
     .filters ts-day-box {
@@ -397,7 +406,25 @@ export class LogbookPage {
   protected readonly rows = computed(() => this.store.rows());
   protected readonly calendar = toSignal(this.service.calendar().pipe(map(({ days }) => days)), { initialValue: [] });
   protected readonly people = toSignal(inject(PeopleService).contributors, { initialValue: [] });
-  protected readonly assignments = toSignal(inject(PeopleService).assignments, { initialValue: [] });
+  private readonly peopleService = inject(PeopleService);
+  protected readonly typedAssignment = new Subject<string>();
+  protected readonly assignments = toSignal(this.typedAssignment.pipe(switchMap((typed) => this.peopleService.choices(typed))), {
+    initialValue: [] as Assignment[],
+  });
+  /** What the address says, by its title as soon as that is known. */
+  protected readonly chosenAssignment = toSignal(
+    toObservable(this.assignment).pipe(
+      switchMap((slug) =>
+        slug
+          ? this.peopleService.assignmentPage({ typed: slug, limit: 50 }).pipe(
+              map(({ assignments }) => assignments.find((one) => one.slug === slug) ?? null),
+              catchError(() => of(null)),
+            )
+          : of(null),
+      ),
+    ),
+    { initialValue: null },
+  );
   protected readonly today = new Intl.DateTimeFormat('sv-SE', { timeZone: this.session.zone() }).format(this.session.now());
   protected readonly states = [...INTAKE_STATES];
   protected readonly columns = COLUMNS;

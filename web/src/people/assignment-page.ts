@@ -5,7 +5,7 @@ import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
 import type { AssignmentDetail } from '@tally/contract';
-import { catchError, of, switchMap } from 'rxjs';
+import { catchError, map, of, switchMap } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
@@ -94,15 +94,9 @@ import { MergeDialog } from './merge-dialog';
         }
       </p-dialog>
       @if (merging()) {
-        <ts-merge-dialog
-          what="assignments"
-          [id]="what.id"
-          [called]="what.title"
-          [others]="others()"
-          (done)="merging.set(false)"
-        />
+        <ts-merge-dialog what="assignments" [id]="what.id" [called]="what.title" [others]="others" (done)="merging.set(false)" />
       }
-    } @else if (everything()) {
+    } @else if (looked()) {
       <ts-not-there what="There is no such assignment" />
     } @else {
       <div class="page"><div class="skeleton" style="height: 240px"></div></div>
@@ -114,7 +108,7 @@ export class AssignmentPage {
   readonly id = input.required<string>();
   private readonly people = inject(PeopleService);
   private readonly messages = inject(MessageService);
-  protected readonly everything = toSignal(this.people.everything);
+  private readonly found = toSignal(toObservable(this.id).pipe(switchMap((id) => this.people.assignments([Number(id)]))));
   protected readonly contributors = toSignal(this.people.everybody, { initialValue: [] });
   protected readonly correcting = signal(false);
 
@@ -125,11 +119,14 @@ export class AssignmentPage {
     toObservable(this.id).pipe(switchMap((id) => this.credit.assignment(Number(id)).pipe(catchError(() => of(undefined))))),
   );
   protected readonly merging = signal(false);
-  protected readonly others = computed(() =>
-    (this.everything() ?? [])
-      .filter(({ id }) => String(id) !== this.id())
-      .map(({ id, title, slug }) => ({ id, name: `${title} (${slug})` })),
-  );
+  protected readonly others = (typed: string) =>
+    this.people
+      .choices(typed)
+      .pipe(
+        map((all) =>
+          all.filter(({ id }) => String(id) !== this.id()).map(({ id, title, slug }) => ({ id, name: `${title} (${slug})` })),
+        ),
+      );
   protected readonly textsOf = ({ words }: AssignmentDetail) => words.map(({ text }) => text).join(', ');
   protected readonly dayName = (day: string) => daysOf({ from: day, to: day });
   protected termsOf({ termsId }: AssignmentDetail): string {
@@ -140,7 +137,8 @@ export class AssignmentPage {
     return location ? `Taken at ${location.name}` : 'No known location';
   }
 
-  protected readonly one = computed(() => this.everything()?.find(({ id }) => String(id) === this.id()));
+  protected readonly one = computed(() => this.found()?.find(({ id }) => String(id) === this.id()));
+  protected readonly looked = computed(() => this.found() !== undefined);
   protected readonly handed = computed(() => this.one()?.expected.filter(({ handedIn }) => handedIn) ?? []);
   protected readonly missing = computed(() => this.one()?.expected.filter(({ handedIn }) => !handedIn) ?? []);
   protected readonly days = daysOf;

@@ -1,7 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
 import type { Assignment } from '@tally/contract';
 import { mondayOf, weeksOf } from '@tally/core/trays';
+import { switchMap } from 'rxjs';
+import { PeopleService } from '../api/people.service';
 import { SessionService } from '../api/session.service';
 import { daysOf, missingOf } from './assignment-words';
 
@@ -75,15 +78,24 @@ const MOST_SQUARES = 8;
   styleUrl: './calendar-of.css',
 })
 export class CalendarOf {
-  readonly assignments = input.required<readonly Assignment[]>();
+  readonly sought = input('');
+  private readonly people = inject(PeopleService);
   protected readonly today = inject(SessionService).today();
   protected readonly start = () => shifted(mondayOf(this.today), -3);
   protected readonly from = signal(this.start());
   protected readonly names = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
   protected readonly most = MOST_SQUARES;
 
+  /** Those of the weeks in view. */
+  private readonly inView = toSignal(
+    toObservable(this.from).pipe(switchMap((from) => this.people.around({ from, to: shifted(from, WEEKS), ids: [] }))),
+    { initialValue: [] as Assignment[] },
+  );
+
   protected readonly weeks = computed(() => {
-    const shown = this.assignments().filter(({ retired }) => !retired);
+    const words = this.sought().toLowerCase().split(/\s+/).filter(Boolean);
+    const text = ({ title, slug, code, place }: Assignment) => `${title} ${slug} ${code} ${place}`.toLowerCase();
+    const shown = this.inView().filter((one) => words.every((word) => text(one).includes(word)));
     return weeksOf(shown, this.from(), WEEKS).map((week) => ({
       ...week,
       lines: week.tapes.reduce((most, { line }) => Math.max(most, line + 1), 0),

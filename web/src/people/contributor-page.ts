@@ -122,7 +122,7 @@ import { Months } from './months';
           what="contributors"
           [id]="person.id"
           [called]="person.name"
-          [others]="others()"
+          [others]="others"
           (done)="merging.set(false)"
         />
       }
@@ -140,7 +140,6 @@ export class ContributorPage {
   private readonly messages = inject(MessageService);
   private readonly lending = inject(LendingService);
   protected readonly everybody = toSignal(this.people.everybody);
-  private readonly assignments = toSignal(this.people.assignments, { initialValue: [] });
   private readonly things = toSignal(
     inject(LiveService)
       .whenever('desk')
@@ -155,11 +154,15 @@ export class ContributorPage {
     toObservable(this.id).pipe(switchMap((id) => this.credit.contributor(Number(id)).pipe(catchError(() => of(undefined))))),
   );
   protected readonly merging = signal(false);
-  protected readonly others = computed(() =>
-    (this.everybody() ?? [])
-      .filter(({ id }) => String(id) !== this.id())
-      .map(({ id, name, code }) => ({ id, name: `${name} (${code})` })),
-  );
+  protected readonly others = (typed: string) => {
+    const words = typed.trim().toLowerCase();
+    const others = (this.everybody() ?? []).filter(({ id }) => String(id) !== this.id());
+    return of(
+      others
+        .map(({ id, name, code }) => ({ id, name: `${name} (${code})` }))
+        .filter(({ name }) => name.toLowerCase().includes(words)),
+    );
+  };
   protected termsOf({ termsId }: ContributorDetail): string {
     return this.terms().find(({ id }) => id === termsId)?.name ?? 'Terms as the house says';
   }
@@ -172,9 +175,9 @@ export class ContributorPage {
   }
 
   protected readonly one = computed(() => this.everybody()?.find(({ id }) => String(id) === this.id()));
-  protected readonly missing = computed(() =>
-    this.assignments().filter(({ expected }) => expected.some(({ id, handedIn }) => String(id) === this.id() && !handedIn)),
-  );
+  protected readonly missing = toSignal(toObservable(this.id).pipe(switchMap((id) => this.people.missing(Number(id)))), {
+    initialValue: [],
+  });
   protected readonly lent = computed(() => this.things().filter(({ loan }) => String(loan?.to.id) === this.id()));
   protected readonly days = daysOf;
   protected readonly words = loanWords;

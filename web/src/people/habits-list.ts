@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { HabitView } from '@tally/contract';
 import { foldText } from '@tally/core/words';
 import { MessageService } from 'primeng/api';
 import { TableModule } from 'primeng/table';
+import { switchMap } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
@@ -75,7 +76,12 @@ export class HabitsList {
   private readonly terms = toSignal(this.service.terms, { initialValue: [] });
   private readonly locations = toSignal(this.service.locations, { initialValue: [] });
   private readonly contributors = toSignal(this.people.everybody, { initialValue: [] });
-  private readonly assignments = toSignal(this.people.everything, { initialValue: [] });
+  private readonly assignments = toSignal(
+    toObservable(computed(() => [...new Set((this.habits() ?? []).flatMap(({ answers }) => answers.assignmentId ?? []))])).pipe(
+      switchMap((ids) => this.people.assignments(ids)),
+    ),
+    { initialValue: [] },
+  );
   protected readonly rows = computed(() => {
     const sought = foldText(this.sought());
     return (this.habits() ?? []).filter((habit) => foldText(`${habit.name} ${habit.ofName}`).includes(sought));

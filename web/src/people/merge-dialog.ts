@@ -1,17 +1,24 @@
 import { ChangeDetectionStrategy, Component, inject, input, output, signal } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { Router } from '@angular/router';
 import { MessageService } from 'primeng/api';
+import { AutoCompleteModule } from 'primeng/autocomplete';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
-import { SelectModule } from 'primeng/select';
+import { Subject, switchMap, type Observable } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { wordsFor } from '../api/problem';
+
+interface Other {
+  readonly id: number;
+  readonly name: string;
+}
 
 /** Makes two records of one person, or of one assignment, one. */
 @Component({
   selector: 'ts-merge-dialog',
-  imports: [FormsModule, ButtonModule, DialogModule, SelectModule],
+  imports: [FormsModule, ButtonModule, DialogModule, AutoCompleteModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -31,14 +38,18 @@ import { wordsFor } from '../api/problem';
       </p>
       <label class="field" for="record-into"
         ><span>Is the same as</span>
-        <p-select
+        <p-autocomplete
           inputId="record-into"
           ariaLabel="Is the same as"
-          [options]="options()"
           optionLabel="name"
-          [filter]="true"
+          placeholder="Type its name"
+          [dropdown]="true"
+          dropdownAriaLabel="Show others"
+          [forceSelection]="true"
+          [suggestions]="found()"
           appendTo="body"
           fluid
+          (completeMethod)="typed.next($event.query)"
           [ngModel]="into()"
           (ngModelChange)="into.set($event)"
         />
@@ -48,7 +59,7 @@ import { wordsFor } from '../api/problem';
       }
       <ng-template #footer>
         <button pButton type="button" class="p-button-outlined" (click)="done.emit()">Not now</button>
-        <button pButton type="button" [disabled]="!into()" (click)="merge()">Make them one</button>
+        <button pButton type="button" [disabled]="!into()?.id" (click)="merge()">Make them one</button>
       </ng-template>
     </p-dialog>
   `,
@@ -57,18 +68,22 @@ export class MergeDialog {
   readonly what = input.required<'contributors' | 'assignments'>();
   readonly id = input.required<number>();
   readonly called = input.required<string>();
-  readonly others = input.required<readonly { id: number; name: string }[]>();
+  /** Finds others by what was typed. */
+  readonly others = input.required<(typed: string) => Observable<Other[]>>();
   readonly done = output();
   private readonly service = inject(CreditService);
   private readonly router = inject(Router);
   private readonly messages = inject(MessageService);
-  protected readonly into = signal<{ id: number; name: string } | null>(null);
+  protected readonly typed = new Subject<string>();
+  protected readonly found = toSignal(this.typed.pipe(switchMap((typed) => this.others()(typed))), {
+    initialValue: [] as Other[],
+  });
+  protected readonly into = signal<Other | null>(null);
   protected readonly problem = signal('');
-  protected readonly options = () => [...this.others()];
 
   protected merge(): void {
     const into = this.into();
-    if (!into) return;
+    if (!into?.id) return;
     this.service.merge(this.what(), this.id(), into.id).subscribe({
       next: ({ items }) => {
         this.done.emit();

@@ -12,13 +12,13 @@ import { SessionService } from '../api/session.service';
 import { AssignmentForm } from '../shared/assignment-form';
 import { ContributorForm } from '../shared/contributor-form';
 import { FindBox } from '../shared/find-box';
+import { AssignmentsList } from './assignments-list';
 import { CalendarOf } from './calendar-of';
 import { HabitsList } from './habits-list';
 import { HouseSays } from './house-says';
 import { HouseList } from './house-list';
 import { ImportDialog } from './import-dialog';
 import { WordsList } from './words-list';
-import { daysOf, missingOf } from './assignment-words';
 
 const LISTS = ['pictured', 'locations', 'terms'] as const;
 const VIEWS = ['assignments', 'calendar', 'contributors', 'pictured', 'words', 'locations', 'terms', 'habits'] as const;
@@ -38,7 +38,18 @@ const FILES: Readonly<Partial<Record<ViewName, ImportName>>> = {
   selector: 'ts-people',
   imports: [
     ...[RouterLink, FormsModule, ButtonModule, DialogModule, SelectButtonModule, TableModule],
-    ...[AssignmentForm, ContributorForm, FindBox, CalendarOf, HabitsList, HouseList, HouseSays, ImportDialog, WordsList],
+    ...[
+      AssignmentForm,
+      ContributorForm,
+      FindBox,
+      AssignmentsList,
+      CalendarOf,
+      HabitsList,
+      HouseList,
+      HouseSays,
+      ImportDialog,
+      WordsList,
+    ],
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -72,47 +83,9 @@ const FILES: Readonly<Partial<Record<ViewName, ImportName>>> = {
     }
     <div class="table">
       @if (shown() === 'assignments') {
-        <p-table
-          [value]="assignments()"
-          [virtualScroll]="true"
-          [virtualScrollItemSize]="36"
-          [scrollable]="true"
-          scrollHeight="flex"
-          sortMode="single"
-          sortField="from"
-          [sortOrder]="-1"
-          [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '820px' }"
-        >
-          <ng-template #header>
-            <tr>
-              <th scope="col" pSortableColumn="title" style="width: 24%">Title <p-sortIcon field="title" /></th>
-              <th scope="col" pSortableColumn="slug" style="width: 18%">Short name <p-sortIcon field="slug" /></th>
-              <th scope="col" pSortableColumn="from" style="width: 226px">Days <p-sortIcon field="from" /></th>
-              <th scope="col" pSortableColumn="place" style="width: 14%">Location <p-sortIcon field="place" /></th>
-              <th scope="col" style="width: 84px">Cards</th>
-              <th scope="col">Still expected</th>
-            </tr>
-          </ng-template>
-          <ng-template #body let-one>
-            <tr [class.retired]="one.retired">
-              <td [title]="one.title">
-                <a [routerLink]="['/people/assignment', one.id]">{{ one.title }}</a>
-              </td>
-              <td class="mono" [title]="one.slug">{{ one.slug }}</td>
-              <td [title]="days(one)">{{ days(one) }}</td>
-              <td [title]="one.place">{{ one.place }}</td>
-              <td>{{ one.receivedCards }}{{ one.expectedCards ? ' of ' + one.expectedCards : '' }}</td>
-              <td [title]="missing(one)">{{ one.retired ? 'retired' : missing(one) }}</td>
-            </tr>
-          </ng-template>
-          <ng-template #emptymessage
-            ><tr>
-              <td colspan="6" class="empty">{{ emptyWords('No assignment yet: add one, and say who is expected.') }}</td>
-            </tr></ng-template
-          >
-        </p-table>
+        <ts-assignments-list [sought]="sought()" />
       } @else if (shown() === 'calendar') {
-        <ts-calendar [assignments]="assignments()" />
+        <ts-calendar [sought]="sought()" />
       } @else if (shown() === 'words') {
         <ts-words-list [sought]="sought()" />
       } @else if (shown() === 'habits') {
@@ -253,7 +226,6 @@ export class PeoplePage {
   protected readonly shown = computed(() => VIEWS.find((one) => one === this.view()) ?? 'assignments');
   protected readonly sought = signal('');
   protected readonly everybody = toSignal(this.people.everybody);
-  protected readonly everything = toSignal(this.people.everything);
   protected readonly offered = computed(() => this.everybody()?.filter(({ retired }) => !retired) ?? ([] as Contributor[]));
   protected readonly views = VIEWS.map((view) => ({ view, words: view[0]!.toUpperCase() + view.slice(1) }));
   protected readonly adding = signal<'assignments' | 'contributors' | null>(null);
@@ -272,12 +244,6 @@ export class PeoplePage {
   }
 
   protected readonly today = this.session.today();
-  protected readonly days = daysOf;
-  protected readonly missing = missingOf;
-
-  protected readonly assignments = computed(() =>
-    (this.everything() ?? []).filter((one) => this.fits([one.title, one.slug, one.place, one.code, one.from])),
-  );
   protected readonly contributors = computed(() =>
     (this.everybody() ?? []).filter((one) => this.fits([one.name, one.code, one.kind, ...one.cameras])),
   );
@@ -287,7 +253,7 @@ export class PeoplePage {
   }
 
   protected emptyWords(none: string): string {
-    if (!this.everybody() || !this.everything()) return 'Fetching the list';
+    if (!this.everybody()) return 'Fetching the list';
     return this.sought() ? 'Nothing fits these words.' : none;
   }
 

@@ -8,7 +8,7 @@ import { InputTextModule } from 'primeng/inputtext';
 import { MultiSelectModule } from 'primeng/multiselect';
 import { SelectModule } from 'primeng/select';
 import { TextareaModule } from 'primeng/textarea';
-import { map } from 'rxjs';
+import { catchError, debounceTime, map, of, Subject, switchMap } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
@@ -141,7 +141,6 @@ export class AssignmentForm implements OnInit {
   readonly added = output<number>();
   private readonly people = inject(PeopleService);
   protected readonly problem = signal('');
-  private readonly all = toSignal(this.people.everything, { initialValue: [] as Assignment[] });
   private readonly credit = inject(CreditService);
   private readonly allTerms = toSignal(this.credit.terms, { initialValue: [] });
   private readonly allLocations = toSignal(this.credit.locations, { initialValue: [] });
@@ -189,13 +188,24 @@ export class AssignmentForm implements OnInit {
 
   protected titled(): void {
     if (!this.correcting()) this.slug = proposeSlug(this.title);
+    this.typedTitle.next(this.title.trim());
   }
 
+  private readonly typedTitle = new Subject<string>();
   /** Another one of the same title: allowed, and said. */
-  protected namesake(): Assignment | undefined {
-    const title = this.title.trim().toLowerCase();
-    return this.all().find((one) => one.title.toLowerCase() === title && one.id !== this.correcting()?.id);
-  }
+  protected readonly namesake = toSignal(
+    this.typedTitle.pipe(
+      debounceTime(200),
+      switchMap((title) =>
+        title ? this.people.assignmentPage({ typed: title.slice(0, 200), limit: 50 }).pipe(catchError(() => of(null))) : of(null),
+      ),
+      map((page) =>
+        page?.assignments.find(
+          (one) => one.title.toLowerCase() === this.title.trim().toLowerCase() && one.id !== this.correcting()?.id,
+        ),
+      ),
+    ),
+  );
 
   /** A card each, until somebody says another number. */
   protected counted(): void {

@@ -11,12 +11,12 @@ import {
   type OnDestroy,
 } from '@angular/core';
 import { SessionService } from '../api/session.service';
-import { toSignal } from '@angular/core/rxjs-interop';
 import type { Assignment, ItemView } from '@tally/contract';
 import { proposeAssignments } from '@tally/core/plan';
 import { PeopleService } from '../api/people.service';
 import { CountPipe } from '../shared/amounts';
 import { Acts } from './acts';
+import { assignmentsHere } from './assignments-here';
 import { creditOfItem } from './credit-of-item';
 import { SheetSource } from './sheet-source';
 import { layOut, rowsInView, seated, tilesWithin, type TileRow } from './layout';
@@ -242,7 +242,7 @@ export class Sheet implements OnDestroy {
   protected readonly scrollTop = signal(0);
   protected readonly viewHeight = signal(500);
 
-  protected readonly assignments = toSignal(inject(PeopleService).assignments, { initialValue: [] as Assignment[] });
+  protected readonly assignments = assignmentsHere(inject(SheetSource), inject(PeopleService));
   protected readonly dragged = signal<readonly Tile[] | null>(null);
   protected readonly over = signal<number | null>(null);
   protected readonly box = signal<{ left: number; top: number; right: number; bottom: number } | null>(null);

@@ -134,8 +134,7 @@ export class PlaceKnown {
 /** One copy of one filed item at one place. */
 @Entity('copy')
 @Check('copy_state', `state in ('waiting', 'copying', 'tallied', 'differs', 'missing', 'unreadable')`)
-@Index('copy_unfinished', ['state'], { where: `state <> 'tallied'` })
-@Index('copy_place', ['placeId'])
+@Index('copy_unfinished', ['placeId', 'filedItemId'], { where: `state <> 'tallied'` })
 export class Copy {
   @PrimaryColumn({ type: 'integer' })
   filedItemId!: number;
@@ -143,7 +142,7 @@ export class Copy {
   @PrimaryColumn({ type: 'text' })
   placeId!: string;
 
-  @ManyToOne(() => FiledItem, { nullable: false, onDelete: 'CASCADE' })
+  @ManyToOne(() => FiledItem, { nullable: false })
   @JoinColumn({ name: 'filed_item_id' })
   filedItem!: Relation<FiledItem>;
 
@@ -163,6 +162,60 @@ export class Copy {
 
   @Column({ type: 'text', nullable: true })
   problem!: string | null;
+}
+
+/** A change of what a place has: its total is the sum of its lines. Kept by triggers; a sweep puts lines together. */
+@Entity('place_total')
+export class PlaceTotal {
+  @PrimaryGeneratedColumn('identity', { type: 'bigint', generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Index('place_total_of')
+  @Column({ type: 'text' })
+  placeId!: string;
+
+  @ManyToOne(() => Place, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'place_id', foreignKeyConstraintName: 'place_total_place' })
+  place!: Relation<Place>;
+
+  /** Copies that tally. */
+  @Column({ type: 'integer' })
+  copies!: number;
+
+  @Column({ type: 'bigint' })
+  bytes!: number;
+
+  /** Copies it lacks of what was read. */
+  @Column({ type: 'integer' })
+  open!: number;
+
+  @Column({ type: 'bigint' })
+  openBytes!: number;
+
+  /** Bytes of copies that are promised to it, read or not. */
+  @Column({ type: 'bigint' })
+  promisedBytes!: number;
+}
+
+/** A folder that something is filed in, or promised to. Kept by triggers. */
+@Entity('filed_folder')
+export class FiledFolder {
+  @PrimaryColumn({ type: 'text' })
+  folded!: string;
+
+  @Column({ type: 'text' })
+  folder!: string;
+
+  @Column({ type: 'integer' })
+  items!: number;
+
+  @Column({ type: 'bigint' })
+  bytes!: number;
+
+  /** Id of the newest filed item in it. */
+  @Index('filed_folder_newest')
+  @Column({ type: 'integer' })
+  newest!: number;
 }
 
 /** A folder at a place whose lists and records must be written: kept by triggers, so that nothing forgets it. */

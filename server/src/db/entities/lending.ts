@@ -24,6 +24,8 @@ export class Kit {
 /** A card or another thing, lent to somebody; open until it is back. A thing has one open loan at most. */
 @Entity('loan')
 @Check('loan_of_one_thing', 'num_nonnulls(card_id, kit_id) = 1')
+@Index('loan_of_card', ['cardId', 'id'])
+@Index('loan_of_kit', ['kitId', 'id'])
 @Index('loan_open_card', ['cardId'], { unique: true, where: 'back_at is null' })
 @Index('loan_open_kit', ['kitId'], { unique: true, where: 'back_at is null' })
 export class Loan {

@@ -142,6 +142,9 @@ export class Camera {
 
 /** What is to be covered. */
 @Entity('assignment')
+@Index('assignment_days', ['fromDay', 'id'])
+@Index('assignment_until', ['toDay'])
+@Index('assignment_words', { synchronize: false })
 export class Assignment {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;

@@ -2,7 +2,7 @@ import type { CopyState } from '@tally/core/copies';
 import type { Placement } from '@tally/core/plan';
 import { foldName } from '@tally/core/rule';
 import { setStands } from '../../crediting/index.js';
-import type { Db } from '../../db/database.js';
+import { type Db, inTransaction } from '../../db/database.js';
 
 export const pathOf = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
 
@@ -85,10 +85,10 @@ export async function unfinished(db: Db, intakeId: number): Promise<Unfinished[]
 /** Intakes of a station whose card is here and that want copies at one of these places which only the card can give. */
 export async function intakesWaitingAt(db: Db, station: string, placeIds: readonly string[]): Promise<number[]> {
   const rows = await db.query<{ id: number }[]>(
-    `select distinct i.id from copy c join filed_item f on f.id = c.filed_item_id join intake i on i.id = f.intake_id
-     where c.state in ('waiting', 'copying') and not exists (select from copy t where t.filed_item_id = f.id and t.state = 'tallied')
-       and c.place_id = any($2::text[])
-       and i.station = $1 and i.present and i.state = 'needs attention' order by i.id`,
+    `select i.id from intake i where i.station = $1 and i.present and i.state = 'needs attention' and exists (
+       select from filed_item f join copy c on c.filed_item_id = f.id
+       where f.intake_id = i.id and c.place_id = any($2::text[]) and c.state in ('waiting', 'copying')
+         and not exists (select from copy t where t.filed_item_id = f.id and t.state = 'tallied')) order by i.id`,
     [station, placeIds],
   );
   return rows.map(({ id }) => id);
@@ -104,15 +104,6 @@ export async function wholeButTroubled(db: Db, intakeId: number | null = null): 
     [intakeId],
   );
   return rows.map(({ id }) => id);
-}
-
-/** Bytes of copies that are promised to each place and not there yet. */
-export async function promisedBytes(db: Db): Promise<Map<string, number>> {
-  const rows = await db.query<{ id: string; bytes: number }[]>(
-    `select c.place_id as id, sum(f.bytes)::bigint as bytes from copy c join filed_item f on f.id = c.filed_item_id
-     where c.state <> 'tallied' and c.state in ('waiting', 'copying') group by 1`,
-  );
-  return new Map(rows.map(({ id, bytes }) => [id, bytes]));
 }
 
 /** The outcome of working on one copy. */
@@ -168,11 +159,18 @@ export async function writeOutcomes(
 
 /** Takes promises back: these items were never filed. Only such as tally nowhere. */
 export async function withdraw(db: Db, filedItemIds: readonly number[]): Promise<void> {
-  await db.query(
-    `delete from filed_item f where f.id = any($1::int[])
-     and not exists (select from copy c where c.filed_item_id = f.id and c.state = 'tallied')`,
-    [filedItemIds],
-  );
+  await inTransaction(db, async (tx) => {
+    // The copies first: places are counted by what their filed items say.
+    await tx.query(
+      `delete from copy c where c.filed_item_id = any($1::int[])
+       and not exists (select from copy t where t.filed_item_id = c.filed_item_id and t.state = 'tallied')`,
+      [filedItemIds],
+    );
+    await tx.query(
+      `delete from filed_item f where f.id = any($1::int[]) and not exists (select from copy c where c.filed_item_id = f.id)`,
+      [filedItemIds],
+    );
+  });
 }
 
 /** What was promised to these items, and whether a copy of it tallies anywhere. */

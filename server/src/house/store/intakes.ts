@@ -1,4 +1,5 @@
 import type { IntakeSummary } from '@tally/contract';
+import { isDeepStrictEqual } from 'node:util';
 import type { CardFacts } from '@tally/core/reader';
 import { intakeNumber } from '@tally/core/logbook';
 import type { Db } from '../../db/database.js';
@@ -121,8 +122,9 @@ export interface Lying {
 /** For each of these folders of a station the newest intake that came from there, present ones first. */
 export async function lyingAt(db: Db, station: string, paths: readonly string[]): Promise<Lying[]> {
   return db.query(
-    `select distinct on (source_path) id as "intakeId", source_path as "sourcePath", present, source_device as device, witness
-     from intake where station = $1 and source_path = any($2::text[]) order by source_path, present desc, id desc`,
+    `select i.* from unnest($2::text[]) p(path) cross join lateral (
+       select id as "intakeId", source_path as "sourcePath", present, source_device as device, witness
+       from intake where station = $1 and source_path = p.path order by present desc, id desc limit 1) i`,
     [station, paths],
   );
 }
@@ -168,6 +170,39 @@ export async function keepTotals(db: Db, intakeId: number, totals: IntakeTotals,
   );
 }
 
+/** Names of contributors, then titles and short names of assignments, for the words of an intake whose items differ from its slip. */
+export async function namesOfParts(
+  db: Db,
+  contributorIds: readonly number[],
+  assignmentIds: readonly number[],
+): Promise<string[]> {
+  if (!contributorIds.length && !assignmentIds.length) return [];
+  const rows = await db.query<{ name: string }[]>(
+    `select a.title || ' ' || a.slug as name from assignment a where a.id = any($2::int[])
+     union all select c.name from contributor c where c.id = any($1::int[])`,
+    [contributorIds, assignmentIds],
+  );
+  return rows.map(({ name }) => name);
+}
+
+/** Ids of intakes after one, in their order. */
+export async function intakesAfter(db: Db, after: number, limit: number): Promise<number[]> {
+  const rows = await db.query<{ id: number }[]>('select id from intake where id > $1 order by id limit $2', [after, limit]);
+  return rows.map(({ id }) => id);
+}
+
+/** The totals of an intake as they are kept, and what the logbook is ordered by beside them. */
+export async function keptTotals(
+  db: Db,
+  intakeId: number,
+): Promise<{ totals: IntakeTotals; ordered: { items: number; filed: number; bytes: number } } | null> {
+  const [row] = await db.query<{ totals: IntakeTotals; items: number; filed: number; bytes: number }[]>(
+    'select totals, items, filed, bytes from intake where id = $1',
+    [intakeId],
+  );
+  return row ? { totals: row.totals, ordered: { items: row.items, filed: row.filed, bytes: row.bytes } } : null;
+}
+
 /** What a person must know of an intake now; null: nothing. */
 export async function setNote(db: Db, intakeId: number, note: string | null): Promise<void> {
   await db.query('update intake set note = $2 where id = $1', [intakeId, note]);
@@ -188,8 +223,22 @@ export interface PartOfIntake {
   readonly bytes: number;
 }
 
+/** What of an intake is whose, as it is kept. */
+export async function partsKept(db: Db, intakeId: number): Promise<PartOfIntake[]> {
+  const rows = await db.query<PartOfIntake[]>(
+    `select contributor_id as "contributorId", assignment_id as "assignmentId", items, given, filed, bytes from intake_part where intake_id = $1`,
+    [intakeId],
+  );
+  return rows.sort(byWhose);
+}
+
+/** An order for comparing. */
+export const byWhose = (a: PartOfIntake, b: PartOfIntake): number =>
+  (a.contributorId ?? 0) - (b.contributorId ?? 0) || (a.assignmentId ?? 0) - (b.assignmentId ?? 0);
+
 /** Keeps what of an intake is whose. Call it in a transaction that holds the intake. */
 export async function keepParts(db: Db, intakeId: number, parts: readonly PartOfIntake[]): Promise<void> {
+  if (isDeepStrictEqual(await partsKept(db, intakeId), [...parts].sort(byWhose))) return;
   await db.query('delete from intake_part where intake_id = $1', [intakeId]);
   await db.query(
     `insert into intake_part (intake_id, contributor_id, assignment_id, items, given, filed, bytes)

@@ -3,6 +3,7 @@ import { foldText } from '@tally/core/words';
 import { toCsv } from '@tally/core/spreadsheet';
 import type { Command } from 'commander';
 import type { Frame } from '../../cli/frame.js';
+import { houseCommandOf } from '../../cli/house-command.js';
 import { EXIT, jsonLine, print, say, table, WHO, WrongUse } from '../../cli/output.js';
 import { read } from '../../cli/read-file.js';
 import { collect } from '../../cli/said.js';
@@ -25,8 +26,7 @@ const ABOUT: Readonly<Record<ImportName, { what: string; known: string }>> = {
 
 /** `tally house`, and `tally people|assignments|words|locations list|export|import|merge` */
 export function addListCommands(program: Command, frame: Frame<House>): void {
-  program
-    .command('house')
+  houseCommandOf(program)
     .description('what the house says of every item unless something nearer does, and where credit is written')
     .option('--set <field=value>', `${HOUSE_SETS.join(', ')}; repeatable`, collect, [])
     .option('--json', 'one JSON object')

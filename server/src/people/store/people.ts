@@ -1,4 +1,4 @@
-import type { Assignment, Contributor as ContributorView, NewAssignment, NewContributor } from '@tally/contract';
+import type { Contributor as ContributorView, NewAssignment, NewContributor } from '@tally/contract';
 import { Assignment as AssignmentRow, Contributor } from '../../db/entities/people.js';
 import type { Db } from '../../db/database.js';
 import { Refusal } from '../../house/index.js';
@@ -91,23 +91,6 @@ export async function assignmentBySlug(
   return rows[0] ?? null;
 }
 
-/** Assignments with what came in for them, newest first. A hand-in counts once filing has begun. */
-export async function listAssignments(db: Db): Promise<Assignment[]> {
-  return db.query(`
-    with handed as (
-      select p.assignment_id, p.contributor_id, count(*)::int as cards from intake_part p join intake n on n.id = p.intake_id
-      where p.assignment_id is not null and p.given > 0 and n.state <> 'open' group by 1, 2
-    )
-    select a.id, a.slug, a.code, a.title, to_char(a.from_day, 'YYYY-MM-DD') as "from", to_char(a.to_day, 'YYYY-MM-DD') as "to", a.place, a.retired_at is not null as retired,
-      a.expected_cards as "expectedCards",
-      coalesce((select count(distinct p.intake_id) from intake_part p join intake n on n.id = p.intake_id
-        where p.assignment_id = a.id and p.given > 0 and n.state <> 'open'), 0)::int as "receivedCards",
-      coalesce((select json_agg(json_build_object('id', c.id, 'name', c.name,
-          'handedIn', exists (select from handed h where h.assignment_id = a.id and h.contributor_id = c.id)) order by c.name)
-        from assignment_expected e join contributor c on c.id = e.contributor_id where e.assignment_id = a.id), '[]') as expected
-    from assignment a order by a.from_day desc, a.id desc`);
-}
-
 /** Remembers a camera body; the first contributor it is seen with is taken for its owner. */
 export async function rememberCamera(
   db: Db,
@@ -133,15 +116,28 @@ export async function mustExist(db: Db, table: 'contributor' | 'assignment', id:
   if ((await nameOf(db, table, id)) === null) throw new Refusal('not found', `There is no such ${table}.`);
 }
 
-/** Days and places of assignments, for names. */
-export async function assignmentDays(
+/** Assignments with their days and places, for names. */
+export async function assignmentsOf(
   db: Db,
   ids: readonly number[],
-): Promise<Map<number, { code: string | null; from: string; to: string; place: string | null }>> {
-  const rows = await db.query<{ id: number; code: string | null; from: string; to: string; place: string | null }[]>(
-    `select id, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
+): Promise<Map<number, NonNullable<Awaited<ReturnType<typeof assignmentBySlug>>>>> {
+  const rows = await db.query<
+    { id: number; slug: string; title: string; code: string | null; from: string; to: string; place: string | null }[]
+  >(
+    `select id, slug, title, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
      from assignment where id = any($1::int[])`,
     [ids],
   );
-  return new Map(rows.map(({ id, ...days }) => [id, days]));
+  return new Map(rows.map((row) => [row.id, row]));
+}
+
+export async function contributorsOf(
+  db: Db,
+  ids: readonly number[],
+): Promise<Map<number, { id: number; code: string; name: string }>> {
+  const rows = await db.query<{ id: number; code: string; name: string }[]>(
+    'select id, code, name from contributor where id = any($1::int[])',
+    [ids],
+  );
+  return new Map(rows.map((row) => [row.id, row]));
 }

@@ -1,9 +1,12 @@
 import type { Db } from '../../db/database.js';
 
 /** The same bytes stand on the drive once every place that is filled with the card has them; a place filled later may lag. */
-const STANDS = `not exists (
-  select from copy c join place p on p.id = c.place_id
-  where c.filed_item_id = f.id and c.state <> 'tallied' and p.fill = 'with the card')`;
+/*
+ * A value, not a condition: asked of each filed item that was found, by its copies, however many copies of others wait.
+ */
+const STANDS = `coalesce((
+  select bool_and(c.state = 'tallied' or p.fill <> 'with the card') from copy c join place p on p.id = c.place_id
+  where c.filed_item_id = f.id), true)`;
 
 /**
  * Marks items whose size and fast identity equal a filed item's, as it came or with its credit inside: likely the same

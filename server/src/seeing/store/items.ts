@@ -216,12 +216,21 @@ export async function itemPlace(db: Db, itemId: number): Promise<ItemPlace | nul
   return rows[0] ?? null;
 }
 
+/** Paths of the files that lead the objects of these items: looked up first, so that ten thousand are compared with a list. */
+export async function leadersOf(db: Db, intakeId: number, itemIds: readonly number[]): Promise<string[]> {
+  const rows = await db.query<{ leader: string }[]>(
+    'select distinct leader from item where intake_id = $1 and id = any($2::int[])',
+    [intakeId, itemIds],
+  );
+  return rows.map(({ leader }) => leader);
+}
+
 /** Takes or leaves items; companions go together. @returns how many changed. */
 export async function setTaken(db: Db, intakeId: number, itemIds: readonly number[], taken: boolean): Promise<number> {
   const [, count]: [unknown, number] = await db.query(
     `update item set taken = $3, aside = null, aside_by = null where intake_id = $1 and set_aside is null and (taken <> $3 or aside is not null)
-     and leader in (select leader from item where intake_id = $1 and id = any($2::int[]))`,
-    [intakeId, itemIds, taken],
+     and leader = any($2::text[])`,
+    [intakeId, await leadersOf(db, intakeId, itemIds), taken],
   );
   return count;
 }

@@ -1,6 +1,7 @@
 import type { BelongChange, BodyView, JudgeChange } from '@tally/contract';
 import { shiftTime, type ClockShift } from '@tally/core/capture';
 import type { Db } from '../../db/database.js';
+import { leadersOf } from './items.js';
 
 /** Writes what somebody thinks of items; what is not named stays. */
 export async function setJudgement(db: Db, intakeId: number, change: JudgeChange): Promise<void> {
@@ -35,9 +36,14 @@ export async function setBelonging(db: Db, intakeId: number, change: BelongChang
        contributor_id = case when $3 then $4::int else contributor_id end,
        assignment_id = case when $5 then $6::int else assignment_id end
      where intake_id = $1 and set_aside is null and not exists (select from filed_item f where f.item_id = item.id)
-       and leader in (select leader from item where intake_id = $1 and id = any($2::int[]))`,
+       and leader = any($2::text[])`,
     [
-      ...[intakeId, change.itemIds, change.contributorId !== undefined, change.contributorId ?? null],
+      ...[
+        intakeId,
+        await leadersOf(db, intakeId, change.itemIds),
+        change.contributorId !== undefined,
+        change.contributorId ?? null,
+      ],
       ...[change.assignmentId !== undefined, change.assignmentId ?? null],
     ],
   );
@@ -150,13 +156,13 @@ export async function setTwins(db: Db, twins: readonly { id: number; of: number 
 export async function markNamesakes(db: Db, intakeId: number): Promise<void> {
   await db.query(
     `update item i set namesake_id = s.id from (
-       select distinct on (n.id) n.id as item_id, f.id from item n
-       join item o on o.path = n.path and o.intake_id <> n.intake_id and o.serial is not distinct from n.serial and o.model is not distinct from n.model
-       join filed_item f on f.item_id = o.id
-       where n.intake_id = $1 and n.kind in ('photo', 'raw', 'video', 'sound') and n.already_filed_id is null and n.quick_hash is not null
-         and (f.bytes <> n.bytes or f.quick_hash is distinct from n.quick_hash)
-       order by n.id, f.id desc) s
-     where i.id = s.item_id`,
+       select n.id as item_id, same.id from item n cross join lateral (
+         select f.id from item o join filed_item f on f.item_id = o.id
+         where o.path = n.path and coalesce(o.serial, '') = coalesce(n.serial, '') and coalesce(o.model, '') = coalesce(n.model, '')
+           and o.intake_id <> n.intake_id and (f.bytes <> n.bytes or f.quick_hash is distinct from n.quick_hash)
+         order by f.id desc limit 1) same
+       where n.intake_id = $1 and n.kind in ('photo', 'raw', 'video', 'sound') and n.already_filed_id is null and n.quick_hash is not null) s
+     where i.id = s.item_id and i.intake_id = $1`,
     [intakeId],
   );
 }

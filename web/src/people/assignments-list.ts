@@ -1,0 +1,169 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { RouterLink } from '@angular/router';
+import type { Assignment, AssignmentQuery } from '@tally/contract';
+import { TableModule, type TableLazyLoadEvent } from 'primeng/table';
+import { PeopleService } from '../api/people.service';
+import { wordsFor } from '../api/problem';
+import { daysOf, missingOf } from './assignment-words';
+
+type Order = AssignmentQuery['order'];
+
+const COLUMNS: readonly { readonly order: Order | null; readonly name: string; readonly width: string }[] = [
+  { order: 'title', name: 'Title', width: '24%' },
+  { order: 'slug', name: 'Short name', width: '18%' },
+  { order: 'days', name: 'Days', width: '226px' },
+  { order: 'place', name: 'Location', width: '14%' },
+  { order: null, name: 'Cards', width: '84px' },
+  { order: null, name: 'Still expected', width: 'auto' },
+];
+
+/** How near to the end of what was fetched somebody comes before more is. */
+const AHEAD = 30;
+
+/** Assignments as a long list of which only what was scrolled to is fetched. */
+@Component({
+  selector: 'ts-assignments-list',
+  imports: [RouterLink, TableModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (problem()) {
+      <p class="attention" role="alert">{{ problem() }}</p>
+    }
+    <p-table
+      [value]="rows()"
+      [lazy]="true"
+      [virtualScroll]="true"
+      [virtualScrollItemSize]="36"
+      [scrollable]="true"
+      scrollHeight="flex"
+      [tableStyle]="{ 'table-layout': 'fixed', 'min-width': '820px' }"
+      (onLazyLoad)="scrolled($event)"
+    >
+      <ng-template #header>
+        <tr>
+          @for (column of columns; track column.name) {
+            <th scope="col" [style.width]="column.width" [attr.aria-sort]="sorted(column.order)">
+              @if (column.order; as by) {
+                <button type="button" class="by" (click)="sort(by)">
+                  {{ column.name }}
+                  <i
+                    class="pi"
+                    [class.pi-sort-down-fill]="order() === by && descending()"
+                    [class.pi-sort-up-fill]="order() === by && !descending()"
+                    aria-hidden="true"
+                  ></i>
+                </button>
+              } @else {
+                {{ column.name }}
+              }
+            </th>
+          }
+        </tr>
+      </ng-template>
+      <ng-template #body let-one>
+        <tr [class.retired]="one.retired">
+          <td [title]="one.title">
+            <a [routerLink]="['/people/assignment', one.id]">{{ one.title }}</a>
+          </td>
+          <td class="mono" [title]="one.slug">{{ one.slug }}</td>
+          <td [title]="days(one)">{{ days(one) }}</td>
+          <td [title]="one.place">{{ one.place }}</td>
+          <td>{{ one.receivedCards }}{{ one.expectedCards ? ' of ' + one.expectedCards : '' }}</td>
+          <td [title]="missing(one)">{{ one.retired ? 'retired' : missing(one) }}</td>
+        </tr>
+      </ng-template>
+      <ng-template #emptymessage
+        ><tr>
+          <td colspan="6" class="empty">{{ emptyWords() }}</td>
+        </tr></ng-template
+      >
+    </p-table>
+  `,
+  styles: `
+    :host {
+      display: block;
+      height: 100%;
+    }
+    .retired {
+      color: var(--quiet);
+    }
+    .by {
+      border: 0;
+      padding: 4px 0;
+      background: none;
+      color: inherit;
+      font: inherit;
+      cursor: pointer;
+    }
+    .by .pi {
+      font-size: 10px;
+      color: var(--reed);
+    }
+  `,
+})
+export class AssignmentsList {
+  readonly sought = input('');
+  private readonly people = inject(PeopleService);
+  private readonly moved = toSignal(this.people.assignmentsMoved);
+  protected readonly columns = COLUMNS;
+  protected readonly rows = signal<Assignment[]>([]);
+  protected readonly order = signal<Order>('days');
+  protected readonly descending = signal(true);
+  protected readonly problem = signal('');
+  private readonly next = signal<number | null>(null);
+  private readonly looked = signal(false);
+  private readonly query = computed(() => ({
+    typed: this.sought().trim().slice(0, 200),
+    order: this.order(),
+    descending: this.descending(),
+    moved: this.moved(),
+  }));
+  protected readonly days = daysOf;
+  protected readonly missing = missingOf;
+  private asked = 0;
+
+  constructor() {
+    effect(() => {
+      this.query();
+      untracked(() => this.fetch(null));
+    });
+  }
+
+  protected readonly emptyWords = () => {
+    if (!this.looked()) return 'Fetching the list';
+    return this.sought() ? 'Nothing fits these words.' : 'No assignment yet: add one, and say who is expected.';
+  };
+
+  protected sorted(by: Order | null): 'ascending' | 'descending' | null {
+    if (by === null || by !== this.order()) return null;
+    return this.descending() ? 'descending' : 'ascending';
+  }
+
+  protected sort(by: Order): void {
+    this.descending.set(by === this.order() ? !this.descending() : by === 'days');
+    this.order.set(by);
+  }
+
+  protected scrolled({ first, rows }: TableLazyLoadEvent): void {
+    const next = this.next();
+    if (next !== null && (first ?? 0) + (rows ?? 0) + AHEAD >= this.rows().length) this.fetch(next);
+  }
+
+  /** What was fetched is fetched anew as far as it goes, up to a page. */
+  private fetch(after: number | null): void {
+    const asked = ++this.asked;
+    const { typed, order, descending } = this.query();
+    this.people.assignmentPage({ typed, order, descending, ...(after === null ? {} : { after }) }).subscribe({
+      next: ({ assignments, next }) => {
+        // What was asked since is the one that counts.
+        if (asked !== this.asked) return;
+        this.rows.update((before) => (after === null ? assignments : [...before, ...assignments]));
+        this.next.set(next);
+        this.looked.set(true);
+        this.problem.set('');
+      },
+      error: (error: unknown) => this.problem.set(wordsFor(error)),
+    });
+  }
+}
