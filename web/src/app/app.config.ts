@@ -1,6 +1,6 @@
 import { HttpErrorResponse, provideHttpClient, withInterceptors, type HttpInterceptorFn } from '@angular/common/http';
 import { inject, isDevMode, provideBrowserGlobalErrorListeners, type ApplicationConfig } from '@angular/core';
-import { PreloadAllModules, provideRouter, Router, withComponentInputBinding, withPreloading } from '@angular/router';
+import { provideRouter, Router, withComponentInputBinding, withPreloading } from '@angular/router';
 import { ConfirmationService, MessageService } from 'primeng/api';
 import { providePrimeNG } from 'primeng/config';
 import { catchError, throwError } from 'rxjs';
@@ -8,6 +8,7 @@ import { checkedAnswers } from '../api/checked-answers';
 import { SessionService } from '../api/session.service';
 import { HOUSE_PRESET } from '../theme/preset';
 import { routes } from './app.routes';
+import { PreloadLater } from './preload-later';
 
 /** When a session has ended, whatever was asked for, the next step is to sign in again. */
 const backToSignIn: HttpInterceptorFn = (request, next) => {
@@ -30,8 +31,7 @@ const loadCheck = () => import('../api/answers').then(({ check }) => check);
 export const appConfig: ApplicationConfig = {
   providers: [
     provideBrowserGlobalErrorListeners(),
-    // The next screen is there before somebody asks for it.
-    provideRouter(routes, withComponentInputBinding(), withPreloading(PreloadAllModules)),
+    provideRouter(routes, withComponentInputBinding(), withPreloading(PreloadLater)),
     provideHttpClient(withInterceptors(isDevMode() ? [backToSignIn, checkedAnswers(loadCheck)] : [backToSignIn])),
     providePrimeNG({
       theme: {

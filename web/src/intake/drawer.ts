@@ -307,12 +307,12 @@ export class Drawer {
   /** What does not stand on the drive by this intake, and what is true of it now. */
   protected readonly left = computed(() => {
     const card = this.card();
-    return this.store.material().filter((item) => !['filed', 'being filed', 'taken'].includes(standingOfItem(item, card)));
+    return this.store.settled().filter((item) => !['filed', 'being filed', 'taken'].includes(standingOfItem(item, card)));
   });
   private readonly card = computed(() => this.store.intake() ?? { tray: 'on the desk' as const });
   protected readonly room = computed(() => (this.plan()?.placements.length ? this.plan()!.room : []));
   private readonly filed = computed(() =>
-    this.store.items().filter((item) => item.filedAs && standingOfItem(item, this.card()) !== 'not filed'),
+    this.store.settled().filter((item) => item.filedAs && standingOfItem(item, this.card()) !== 'not filed'),
   );
   protected readonly title = computed(() => (this.filed().length ? 'On the drive' : 'On the drive, after filing'));
 
@@ -339,7 +339,7 @@ export class Drawer {
   /** The folders that are filed into. */
   protected readonly tree = computed(() => filedFolders(this.placements(), newFolders(this.plan())));
   private readonly house = toSignal(inject(CreditService).house.pipe(catchError(() => of(null))), { initialValue: null });
-  private readonly byId = computed(() => new Map(this.store.items().map((item) => [item.id, item])));
+  private readonly byId = computed(() => new Map(this.store.settled().map((item) => [item.id, item])));
 
   /** Will its credit stand in a sidecar beside it? (A JPEG that cannot carry it gets one too: that is seen when it is filed.) */
   private hasSidecar(itemId: number, name: string): boolean {

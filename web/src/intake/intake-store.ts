@@ -1,5 +1,5 @@
 import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
-import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
+import { takeUntilDestroyed, toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { CreditService } from '../api/credit.service';
 import type {
   IntakeCredit,
@@ -38,10 +38,17 @@ import { LiveService, ofIntake } from '../api/live.service';
 import { isNotFound, wordsFor } from '../api/problem';
 import type { Notch } from '../stick/draw';
 import { SheetSource } from '../sheet/sheet-source';
-import { tilesOf, type Tile } from '../sheet/tiles';
+import { tilesKept, type Tile } from '../sheet/tiles';
 
 /** A drive that does not answer must not keep *File* waiting for ever. */
 const PLAN_WITHIN_MS = 30_000;
+
+/** While a card is read, its plan is made again after this at the earliest. */
+const LEAST_WHILE_READING_MS = 1_500;
+
+const LARGE = 1_500;
+/** So long after a change it is summed up: by then it has been drawn. */
+const SETTLED_AFTER_MS = 60;
 
 /** One intake as the page sees it, kept in step with the server. */
 @Injectable()
@@ -71,6 +78,7 @@ export class IntakeStore extends SheetSource {
   readonly planning = signal(true);
 
   private readonly replan = new Subject<void>();
+  private readonly reading = new Subject<void>();
   id = 0;
   private version = 0;
   private readonly requests = new Subject<Observable<unknown>>();
@@ -95,13 +103,28 @@ export class IntakeStore extends SheetSource {
     { initialValue: [] },
   );
 
+  /** Where each item stands among them: made anew only when others are there. */
+  private readonly indexes = computed<Indexes>(() => new Map(this.ids().map((id, index) => [id, index])));
+  private readonly ids = computed(() => this.items().map(({ id }) => id), {
+    equal: (a, b) => a.length === b.length && a.every((id, index) => id === b[index]),
+  });
+
   readonly material = computed(() => this.items().filter((item) => item.setAside === null));
   readonly setAside = computed(() => this.items().filter((item) => item.setAside !== null));
 
-  readonly tiles = computed<Tile[]>(() => tilesOf(this.items()));
+  /** From so many items on they are summed up a moment after they changed. */
+  private readonly isLarge = computed(() => this.items().length > LARGE);
+  private readonly later = signal<readonly ItemView[]>([]);
+  private readonly settledItems = computed(() => (this.isLarge() ? this.later() : this.items()));
+  readonly settled = computed(() => this.settledItems().filter((item) => item.setAside === null));
+  private readonly madeSettledTiles = tilesKept();
+  readonly settledTiles = computed<Tile[]>(() => this.madeSettledTiles(this.settledItems()));
+
+  private readonly madeTiles = tilesKept();
+  readonly tiles = computed<Tile[]>(() => this.madeTiles(this.items()));
 
   /** Has anybody said that some items belong elsewhere than the slip says? */
-  readonly isSplit = computed(() => this.material().some((item) => item.assignment ?? item.contributor));
+  readonly isSplit = computed(() => this.settled().some((item) => item.assignment ?? item.contributor));
   readonly bodies = signal<readonly BodyView[]>([]);
   /** Serial numbers of cameras that are known to be somebody else's than the slip's contributor's. */
   readonly foreignBodies = computed<ReadonlySet<string>>(() => {
@@ -112,7 +135,7 @@ export class IntakeStore extends SheetSource {
 
   readonly notches = computed<Notch[]>(() => {
     const places = this.places().map((place) => place.id);
-    const material = this.material();
+    const material = this.settled();
     const largest = Math.max(1, ...material.map((item) => item.bytes));
     return material.map((item) => {
       // Width by size, softened: a clip is wider than a picture, but a picture still shows.
@@ -122,7 +145,7 @@ export class IntakeStore extends SheetSource {
   });
 
   readonly counts = computed(() => {
-    const material = this.material();
+    const material = this.settled();
     const card = this.intake() ?? { tray: 'on the desk' as const };
     const stands = new Map(material.map((item) => [item, standingOfItem(item, card)]));
     const those = (...which: readonly ItemStanding[]) => material.filter((item) => which.includes(stands.get(item)!));
@@ -150,12 +173,12 @@ export class IntakeStore extends SheetSource {
   });
 
   /** Files of this intake that are on its card still, as far as anybody knows. */
-  readonly onTheCard = computed(() => this.material().filter((item) => item.goneAt === null).length);
+  readonly onTheCard = computed(() => this.settled().filter((item) => item.goneAt === null).length);
 
   /** Places that still wait for copies of what is filed. */
   readonly lagging = computed(() =>
     this.places().filter(({ id }) =>
-      this.items().some((item) => item.copies.some((copy) => copy.place === id && copy.state === 'waiting')),
+      this.settledItems().some((item) => item.copies.some((copy) => copy.place === id && copy.state === 'waiting')),
     ),
   );
 
@@ -168,8 +191,19 @@ export class IntakeStore extends SheetSource {
 
   /** Is there a copy that differs, is missing or could not be made? */
   readonly troubled = computed(() =>
-    this.items().some((item) => item.copies.some(({ state }) => ['differs', 'missing', 'unreadable'].includes(state))),
+    this.settledItems().some((item) => item.copies.some(({ state }) => ['differs', 'missing', 'unreadable'].includes(state))),
   );
+
+  constructor() {
+    super();
+    // Changes that come quickly are summed up together, but not for ever later.
+    toObservable(this.items)
+      .pipe(
+        audit(() => timer(SETTLED_AFTER_MS)),
+        takeUntilDestroyed(),
+      )
+      .subscribe(() => this.later.set(this.items()));
+  }
 
   open(id: number): void {
     this.id = id;
@@ -204,6 +238,12 @@ export class IntakeStore extends SheetSource {
         this.planning.set(false);
         if (this.asked()) this.askToFile();
       });
+    this.reading
+      .pipe(
+        audit(() => timer(Math.max(LEAST_WHILE_READING_MS, this.items().length / 2))),
+        takeUntilDestroyed(this.destroyed),
+      )
+      .subscribe(() => this.replan.next());
     const mine = this.live.events.pipe(ofIntake(id));
     mine.pipe(takeUntilDestroyed(this.destroyed)).subscribe((event) => {
       if (event.type === 'progress') this.takeProgress(event.progress);
@@ -248,7 +288,7 @@ export class IntakeStore extends SheetSource {
       this.plansWanted++;
       this.planMoved = true;
     }
-    this.items.update((items) => items.map((item) => (chosen.has(item.id) ? change(item) : item)));
+    this.items.update((items) => patched(items, this.indexes(), chosen, change));
     this.changesMade++;
     this.changesUnderway++;
     this.requests.next(
@@ -405,13 +445,23 @@ export class IntakeStore extends SheetSource {
         }
         this.loading.set(false);
         this.version = version;
-        const before = this.items();
+        const [before, indexes] = [this.items(), this.indexes()];
         if (since === 0) this.items.set(items);
-        else if (items.length) this.items.set(merged(before, items));
-        if (since === 0 || changesThePlan(before, items)) this.planAgain();
+        else if (items.length) this.items.set(merged(before, indexes, items));
+        if (since === 0 || changesThePlan(before, indexes, items)) this.planWithReading();
       },
       error: (error: unknown) => this.problem.set(wordsFor(error)),
     });
+  }
+
+  /** What is read of a card moves the plan again and again: until all of it is read it is made now and then only. */
+  private planWithReading(): void {
+    if (this.intake()?.readThrough !== false || this.asked() || !this.plan()) this.planAgain();
+    else {
+      this.planning.set(true);
+      this.plansWanted++;
+      this.reading.next();
+    }
   }
 
   private planAgain(): void {
@@ -438,20 +488,36 @@ export class IntakeStore extends SheetSource {
     // Places that are filled later have nothing yet.
     const later = new Set(this.places().flatMap((place) => (place.fill === 'later' ? [place.id] : [])));
     const cut = (copy: ItemView['copies'][number]) => (later.has(copy.place) ? copy : { ...copy, state: 'tallied' as const });
-    this.items.update((items) => items.map((item) => (done.has(item.id) ? { ...item, copies: item.copies.map(cut) } : item)));
+    this.items.update((items) => patched(items, this.indexes(), done, (item) => ({ ...item, copies: item.copies.map(cut) })));
   }
 }
 
-function merged(all: readonly ItemView[], changed: readonly ItemView[]): ItemView[] {
-  const news = new Map(changed.map((item) => [item.id, item]));
-  const kept = all.map((item) => news.get(item.id) ?? item);
-  const known = new Set(all.map((item) => item.id));
-  return [...kept, ...changed.filter((item) => !known.has(item.id))];
+type Indexes = ReadonlyMap<number, number>;
+
+/** The same items, some of them changed, in the same order. */
+function patched(
+  all: readonly ItemView[],
+  indexes: Indexes,
+  ids: Iterable<number>,
+  change: (item: ItemView) => ItemView,
+): ItemView[] {
+  const next = [...all];
+  for (const id of ids) {
+    const index = indexes.get(id);
+    if (index !== undefined) next[index] = change(next[index]!);
+  }
+  return next;
+}
+
+/** What was changed takes its place; what is new comes last. */
+function merged(all: readonly ItemView[], indexes: Indexes, changed: readonly ItemView[]): ItemView[] {
+  const next = [...all];
+  for (const item of changed) next[indexes.get(item.id) ?? next.length] = item;
+  return next;
 }
 
 /** Does a change of items move anything in the plan? A preview that was made does not. */
-function changesThePlan(before: readonly ItemView[], changed: readonly ItemView[]): boolean {
-  const known = new Map(before.map((item) => [item.id, item]));
+function changesThePlan(before: readonly ItemView[], indexes: Indexes, changed: readonly ItemView[]): boolean {
   const planned = (item: ItemView | undefined) =>
     item && [
       item.captured.local,
@@ -468,7 +534,8 @@ function changesThePlan(before: readonly ItemView[], changed: readonly ItemView[
       item.profile,
       item.clip,
     ];
-  return changed.some((item) => JSON.stringify(planned(item)) !== JSON.stringify(planned(known.get(item.id))));
+  const known = ({ id }: ItemView) => before[indexes.get(id) ?? -1];
+  return changed.some((item) => JSON.stringify(planned(item)) !== JSON.stringify(planned(known(item))));
 }
 
 const isSummary = (answer: unknown): answer is IntakeSummary =>

@@ -348,7 +348,7 @@ export class Slip {
   /** What of the card belongs elsewhere than the slip's contributor and assignment, in words. */
   protected readonly parts = computed(() => {
     const counts = new Map<string, number>();
-    for (const { assignment, contributor, taken, filedAs } of this.store.material()) {
+    for (const { assignment, contributor, taken, filedAs } of this.store.settled()) {
       if (!(assignment ?? contributor) || (!taken && !filedAs)) continue;
       const words = [assignment && `for ${assignment.title}`, contributor && `by ${contributor.name}`].filter(Boolean).join(' ');
       counts.set(words, (counts.get(words) ?? 0) + 1);
@@ -359,7 +359,7 @@ export class Slip {
 
   /** A card that was read before: how much of it was filed when, and what is new. */
   protected readonly before = computed(() => {
-    const material = this.store.material();
+    const material = this.store.settled();
     const known = material.flatMap((item) => (item.alreadyFiled && !item.filedAs ? [item.alreadyFiled] : []));
     const filed = known.filter(({ confirmed }) => confirmed);
     const at = filed.map((one) => one.at).filter((day) => day !== null);
@@ -384,25 +384,25 @@ export class Slip {
 
   protected readonly foreign = computed(() => {
     const bodies = this.store.foreignBodies();
-    return this.store.material().filter((item) => item.serial && bodies.has(item.serial) && !item.contributor && !item.filedAs);
+    return this.store.settled().filter((item) => item.serial && bodies.has(item.serial) && !item.contributor && !item.filedAs);
   });
 
   private readonly view = inject(View);
   /** What the plan doubts: the same that the drawer speaks of. */
   protected readonly doubtful = computed(() => {
     const doubted = new Set(this.store.plan()?.doubts.map(({ itemId }) => itemId));
-    return this.store.material().filter(({ id }) => doubted.has(id));
+    return this.store.settled().filter(({ id }) => doubted.has(id));
   });
   /** Is there a camera whose clock was never set? */
   protected readonly unset = computed(
     () => this.open() && this.doubtful().some(({ captured }) => captured.doubt === 'camera epoch'),
   );
-  protected readonly twins = computed(() => this.store.material().filter((item) => item.twinOf));
-  protected readonly namesakes = computed(() => this.store.material().filter((item) => item.namesake && !item.filedAs));
+  protected readonly twins = computed(() => this.store.settled().filter((item) => item.twinOf));
+  protected readonly namesakes = computed(() => this.store.settled().filter((item) => item.namesake && !item.filedAs));
   protected readonly unshown = computed(() =>
-    this.store.material().filter((item) => item.credit?.pictured.some(({ consent }) => consent === 'no')),
+    this.store.settled().filter((item) => item.credit?.pictured.some(({ consent }) => consent === 'no')),
   );
-  protected readonly odd = computed(() => this.store.material().filter((item) => item.remark ?? item.problem));
+  protected readonly odd = computed(() => this.store.settled().filter((item) => item.remark ?? item.problem));
 
   protected alone(words: string, items: readonly ItemView[]): void {
     this.view.showAlone(words, items);

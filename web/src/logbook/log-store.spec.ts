@@ -33,7 +33,7 @@ describe('the log as a long list', () => {
   it('has a place for every intake, and fetches those that are looked at', async () => {
     store.show({});
     await settle();
-    wire.one('/api/intakes').flush({ intakes: page(0, 200), total: 1000, sums: { items: 0, filed: 0, bytes: 0 } });
+    wire.one('/api/intakes').flush({ intakes: page(0, 200), total: 1000, sums: { items: 0, filed: 0, bytes: 0 }, next: null });
     expect(store.rows()).toHaveLength(1000);
     expect(store.rows()[199]!.id).toBe(200);
     expect(store.rows()[200]).toBeNull();
@@ -44,7 +44,7 @@ describe('the log as a long list', () => {
     await settle();
     const asked = wire.one('/api/intakes');
     expect(asked.request.params.get('offset')).toBe('400');
-    asked.flush({ intakes: page(400, 200), total: 1000, sums: { items: 0, filed: 0, bytes: 0 } });
+    asked.flush({ intakes: page(400, 200), total: 1000, sums: { items: 0, filed: 0, bytes: 0 }, next: null });
     expect(store.rows()[420]!.id).toBe(421);
     expect(store.rows()[0]!.id).toBe(1);
   });
@@ -52,10 +52,10 @@ describe('the log as a long list', () => {
   it('a new question forgets the old answers; a failed one is said and keeps them', async () => {
     store.show({});
     await settle();
-    wire.one('/api/intakes').flush({ intakes: page(0, 2), total: 2, sums: { items: 0, filed: 0, bytes: 0 } });
+    wire.one('/api/intakes').flush({ intakes: page(0, 2), total: 2, sums: { items: 0, filed: 0, bytes: 0 }, next: null });
     store.show({ words: 'moth' });
     await settle();
-    wire.one('/api/intakes').flush({ intakes: page(7, 1), total: 1, sums: { items: 0, filed: 0, bytes: 0 } });
+    wire.one('/api/intakes').flush({ intakes: page(7, 1), total: 1, sums: { items: 0, filed: 0, bytes: 0 }, next: null });
     expect(store.rows().map((row) => row!.id)).toEqual([8]);
     store.show({ words: 'x' });
     await settle();

@@ -143,6 +143,7 @@ function keptColumns(): LogColumn[] {
         [dropdown]="true"
         dropdownAriaLabel="Show assignments"
         [forceSelection]="true"
+        [autoOptionFocus]="true"
         [suggestions]="assignments()"
         (completeMethod)="typedAssignment.next($event.query)"
         [ngModel]="chosenAssignment()"
@@ -301,9 +302,11 @@ function keptColumns(): LogColumn[] {
       flex: 1 1 240px;
       max-width: 400px;
     }
-    .filters p-select,
-    .filters .assignment {
+    .filters p-select {
       width: 154px;
+    }
+    .filters .assignment {
+      width: 184px;
     }
     .filters ts-day-box {
       width: 136px;

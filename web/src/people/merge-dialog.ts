@@ -46,6 +46,7 @@ interface Other {
           [dropdown]="true"
           dropdownAriaLabel="Show others"
           [forceSelection]="true"
+          [autoOptionFocus]="true"
           [suggestions]="found()"
           appendTo="body"
           fluid

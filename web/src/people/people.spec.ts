@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it } from '@jest/globals';
 import type { Assignment, ImportAnswer, WordView } from '@tally/contract';
 import { SessionService } from '../api/session.service';
 import { render, SESSION, surroundings, type Wire } from '../testing/render';
+import { AssignmentsList } from './assignments-list';
 import { CalendarOf } from './calendar-of';
 import { HouseList } from './house-list';
 import { LIST_KINDS } from './list-fields';
@@ -25,9 +26,15 @@ const assignment = (change: Partial<Assignment>): Assignment => ({
 
 describe('the calendar of assignments', () => {
   it('shows a square for each card expected, filled when it came, and what is over and missing', async () => {
-    const { element } = await render(CalendarOf, {
+    const { fixture, element } = await render(CalendarOf, {});
+    const asked = wire.one('/api/assignments');
+    // The weeks in view, and no others.
+    expect([asked.request.params.get('from'), asked.request.params.get('to')]).toEqual(['2026-03-30', '2026-05-25']);
+    asked.flush({
       assignments: [assignment({}), assignment({ id: 2, title: 'To come', from: '2026-05-02', to: '2026-05-05' })],
+      next: null,
     });
+    await fixture.whenStable();
     const [tape] = element.querySelectorAll('a.tape');
     expect(tape!.getAttribute('aria-label')).toBe('Reed planting, 18 Apr 2026 · Reach · missing: 2 cards: Ines Barrow');
     expect([tape!.querySelectorAll('.square').length, tape!.querySelectorAll('.square.full').length]).toEqual([3, 1]);
@@ -35,6 +42,31 @@ describe('the calendar of assignments', () => {
     // Over a weekend: a tape in each of its weeks, and not late yet.
     const coming = [...element.querySelectorAll('a.tape')].filter((one) => one.textContent.includes('To come'));
     expect(coming.map((one) => one.classList.contains('late'))).toEqual([false, false]);
+  });
+});
+
+describe('the list of assignments', () => {
+  it('goes on from the last one when somebody scrolls near the end, and begins anew with other words', async () => {
+    const { fixture } = await render(AssignmentsList, { sought: '' });
+    const list = fixture.componentInstance as unknown as {
+      rows(): Assignment[];
+      scrolled(event: { first: number; rows: number }): void;
+    };
+    const page = (from: number, count: number) => Array.from({ length: count }, (_, i) => assignment({ id: from - i }));
+    wire.one('/api/assignments').flush({ assignments: page(300, 100), next: 201 });
+    list.scrolled({ first: 0, rows: 20 });
+    wire.http.expectNone('/api/assignments');
+    list.scrolled({ first: 75, rows: 20 });
+    const more = wire.one('/api/assignments');
+    expect(more.request.params.get('after')).toBe('201');
+    more.flush({ assignments: page(200, 40), next: null });
+    expect(list.rows()).toHaveLength(140);
+    fixture.componentRef.setInput('sought', 'reed');
+    await fixture.whenStable();
+    const anew = wire.one('/api/assignments');
+    expect([anew.request.params.get('typed'), anew.request.params.get('after')]).toEqual(['reed', null]);
+    anew.flush({ assignments: page(9, 1), next: null });
+    expect(list.rows().map(({ id }) => id)).toEqual([9]);
   });
 });
 

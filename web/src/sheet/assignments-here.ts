@@ -17,7 +17,7 @@ export function assignmentsHere(store: SheetSource, people: PeopleService): Sign
 function aroundOf(store: SheetSource): Around | null {
   const ids = new Set<number>();
   let [from, to] = ['9999-12-31', ''];
-  for (const { captured, assignment } of store.material()) {
+  for (const { captured, assignment } of store.settled()) {
     if (assignment) ids.add(assignment.id);
     const day = captured.local.slice(0, 10);
     if (day < from) from = day;

@@ -9,9 +9,10 @@ import {
   signal,
   type OnDestroy,
 } from '@angular/core';
-import { dayBeginsMs, wallClockMs } from '@tally/core/capture';
+import { dayBeginsMs } from '@tally/core/capture';
 import { SessionService } from '../api/session.service';
 import type { Row, SheetLayout } from './layout';
+import { timeOf } from './view';
 
 const HOUR_MS = 3_600_000;
 const DAY_MS = 24 * HOUR_MS;
@@ -101,10 +102,10 @@ export class Rail implements OnDestroy {
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   private readonly resized = new ResizeObserver(() => this.size.set(this.host.nativeElement.clientHeight || 500));
 
-  private readonly times = computed(() =>
-    this.layout().rows.flatMap((row) =>
-      row.type === 'tiles' ? row.tiles.map((placed) => wallClockMs(placed.tile.lead.captured.local)) : [],
-    ),
+  private readonly times = computed(
+    () => this.layout().rows.flatMap((row) => (row.type === 'tiles' ? row.tiles.map(({ tile }) => timeOf(tile)) : [])),
+    // What is taken or left is where it was.
+    { equal: (a, b) => a.length === b.length && a.every((ms, index) => ms === b[index]) },
   );
 
   /** Days one under the other, each from its first hour to its last. */
@@ -168,7 +169,7 @@ export class Rail implements OnDestroy {
     const seen = rows.filter((row) => row.top + row.height > this.from() && row.top < this.from() + this.height());
     const time = (row: Extract<Row, { type: 'tiles' }> | undefined, last: boolean) => {
       const tile = last ? row?.tiles.at(-1) : row?.tiles[0];
-      return tile ? this.y(wallClockMs(tile.tile.lead.captured.local)) : PAD;
+      return tile ? this.y(timeOf(tile.tile)) : PAD;
     };
     const y = time(seen[0], false) - 4;
     return { y, height: Math.max(12, time(seen.at(-1), true) - y + 6) };
@@ -185,7 +186,7 @@ export class Rail implements OnDestroy {
   protected jump(event: MouseEvent): void {
     const rows = this.layout().rows.filter((row) => row.type === 'tiles');
     const y = event.offsetY;
-    const distance = (row: (typeof rows)[number]) => Math.abs(this.y(wallClockMs(row.tiles[0]!.tile.lead.captured.local)) - y);
+    const distance = (row: (typeof rows)[number]) => Math.abs(this.y(timeOf(row.tiles[0]!.tile)) - y);
     const nearest = rows.reduce<(typeof rows)[number] | undefined>(
       (best, row) => (!best || distance(row) < distance(best) ? row : best),
       undefined,

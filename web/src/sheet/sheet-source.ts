@@ -16,6 +16,9 @@ export abstract class SheetSource {
   /** Everything that can be looked at, and that as tiles with companions together. */
   abstract readonly material: Signal<readonly ItemView[]>;
   abstract readonly tiles: Signal<readonly Tile[]>;
+  /** The same a moment later where there are thousands, so that what a person did is on screen before it is summed up. */
+  abstract readonly settled: Signal<readonly ItemView[]>;
+  abstract readonly settledTiles: Signal<readonly Tile[]>;
   abstract readonly setAside: Signal<readonly ItemView[]>;
   /** Has anybody said that some items belong elsewhere than the slip says? */
   abstract readonly isSplit: Signal<boolean>;

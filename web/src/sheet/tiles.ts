@@ -25,6 +25,48 @@ export function tilesOf(items: readonly ItemView[]): Tile[] {
   });
 }
 
+/**
+ * As `tilesOf`, each time made from what was made the time before: a tile of which nothing changed stays the very same, and
+ * where only what items say changed, not which there are or what leads them, nothing else is made anew.
+ */
+export function tilesKept(): (items: readonly ItemView[]) => Tile[] {
+  let before: readonly ItemView[] = [];
+  let tiles: Tile[] = [];
+  let at = new Map<string, number>();
+  return (items) => {
+    const changed = changedOnly(before, items);
+    if (changed) {
+      if (changed.length) {
+        const now = new Map(changed.map((item) => [item.id, item]));
+        const known = (item: ItemView) => now.get(item.id) ?? item;
+        tiles = [...tiles];
+        for (const index of new Set(changed.flatMap(({ leader }) => at.get(leader) ?? []))) {
+          const { lead, companions, besides = [] } = tiles[index]!;
+          tiles[index] = { lead: known(lead), companions: companions.map(known), besides: besides.map(known) };
+        }
+      }
+    } else {
+      tiles = tilesOf(items);
+      at = new Map(tiles.map(({ lead }, index) => [lead.leader, index]));
+    }
+    before = items;
+    return tiles;
+  };
+}
+
+/** The items that say something else than before; null when others are there, or they belong together in another way. */
+function changedOnly(before: readonly ItemView[], items: readonly ItemView[]): ItemView[] | null {
+  if (before.length !== items.length || !items.length) return null;
+  const changed: ItemView[] = [];
+  for (const [index, item] of items.entries()) {
+    const was = before[index]!;
+    if (was === item) continue;
+    if (was.id !== item.id || was.leader !== item.leader || was.setAside !== item.setAside) return null;
+    changed.push(item);
+  }
+  return changed;
+}
+
 /** Everything that belongs to it, in order: what leads, its parts, the rest. */
 export function objectOf({ lead, companions, besides = [] }: Tile): ItemView[] {
   const rest = [...companions, ...besides].sort((a, b) => (a.part ?? 1e6) - (b.part ?? 1e6) || (a.path < b.path ? -1 : 1));

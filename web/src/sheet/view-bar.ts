@@ -185,7 +185,7 @@ export class ViewBar {
   });
 
   protected readonly shows = computed(() => {
-    const tiles = this.store.tiles();
+    const tiles = this.store.settledTiles();
     const fitting = SHOWS.map(({ name, fits }) => ({ name, n: tiles.filter((tile) => fits(tile)).length }));
     // Where there is no raw, a JPEG alone is just a picture.
     const raws = tiles.some((tile) => membersOf(tile).some(({ kind }) => kind === 'raw'));

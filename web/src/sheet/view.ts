@@ -34,7 +34,16 @@ export const SHOWS: readonly { readonly name: string; readonly fits: (tile: Tile
 
 const isJpeg = ({ kind, path }: ItemView): boolean => kind === 'photo' && /\.jpe?g$/i.test(path);
 
-export const timeOf = (tile: Tile): number => wallClockMs(tile.lead.captured.local);
+const times = new WeakMap<ItemView, number>();
+
+/** When it was taken, in milliseconds of its wall clock. Worked out once for each item. */
+export function timeOf({ lead }: Tile): number {
+  const known = times.get(lead);
+  if (known !== undefined) return known;
+  const ms = wallClockMs(lead.captured.local);
+  times.set(lead, ms);
+  return ms;
+}
 
 /** How the sheet is looked at: order, what is shown, how fine the runs are, where one is, what is chosen. */
 @Injectable()
@@ -53,13 +62,16 @@ export class View {
   /** Ids of the leading items that were chosen, for something to be done with all of them. */
   readonly chosen = signal<ReadonlySet<number>>(new Set());
 
-  readonly cameras = computed(() => [...new Set(this.store.tiles().map(({ lead }) => cameraOf(lead)))].filter(Boolean).sort());
+  readonly cameras = computed(() =>
+    [...new Set(this.store.settledTiles().map(({ lead }) => cameraOf(lead)))].filter(Boolean).sort(),
+  );
 
   private readonly shown = computed(() => {
     const fits = SHOWS.find(({ name }) => name === this.show())?.fits ?? (() => true);
     const camera = this.camera();
     const only = this.only();
     const words = this.words().toLowerCase();
+    if (this.show() === 'everything' && !camera && !only && !words) return this.store.tiles();
     return this.store
       .tiles()
       .filter((tile) => !only || membersOf(tile).some(({ id }) => only.ids.has(id)))
@@ -108,15 +120,28 @@ export class View {
     return focused ? [focused] : [];
   });
 
+  /** What likeness depends on: what is said of an item changes nothing of it. */
+  private readonly frames = computed(
+    () =>
+      this.store.tiles().map((tile) => ({
+        id: tile.lead.id,
+        atMs: timeOf(tile),
+        look: tile.lead.look,
+        sharpness: tile.lead.sharpness,
+      })),
+    {
+      equal: (a, b) =>
+        a.length === b.length &&
+        a.every((one, index) => {
+          const other = b[index]!;
+          return one.id === other.id && one.atMs === other.atMs && one.look === other.look && one.sharpness === other.sharpness;
+        }),
+    },
+  );
+
   /** Group of similar frames of each item that is in one. */
   readonly similar = computed<ReadonlyMap<number, SimilarGroup>>(() => {
-    const frames = this.store.tiles().map((tile) => ({
-      id: tile.lead.id,
-      atMs: timeOf(tile),
-      look: tile.lead.look,
-      sharpness: tile.lead.sharpness,
-    }));
-    const groups = similarGroups(frames.sort((a, b) => a.atMs - b.atMs));
+    const groups = similarGroups([...this.frames()].sort((a, b) => a.atMs - b.atMs));
     return new Map(groups.flatMap((group) => group.ids.map((id) => [id, group] as const)));
   });
 
