@@ -62,7 +62,6 @@ export async function compose(
   });
   await ensureRule(source.manager, clock());
   const queue = new Queue(settings.databaseUrl, log, intervals.jobsMs);
-  await queue.start();
   const thorough = new ThoroughReader(join(settings.dataDir, 'run'));
   const reader = new CardReader(thorough, settings.zone);
   const urgency = new Urgency();

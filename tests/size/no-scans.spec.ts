@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import pg from 'pg';
 import { Source } from '../../server/src/testing/queries.js';
 import type { TestHouse } from '../../server/src/testing/house.js';
-import { openOldHouse } from '../support/old-house.js';
+import { openOldHouse } from '../../server/src/testing/old-house.js';
 
 /*
  * No query reads all of what grows with the house: every query of every store is planned by PostgreSQL on a small old house,
@@ -51,8 +51,8 @@ beforeAll(async () => {
   partial = new Set(rows.map(({ name }) => name));
 }, 180_000);
 afterAll(async () => {
-  await client?.end();
-  await test?.end();
+  await client.end();
+  await test.end();
 });
 
 /** What of a plan reads all of something that grows. A limit above it stops it early. */

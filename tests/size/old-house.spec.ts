@@ -6,7 +6,7 @@ import { intakeById, intakesAfter } from '../../server/src/house/index.js';
 import { countIntake } from '../../server/src/seeing/index.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../../server/src/testing/house.js';
 import { makeCard } from '../../server/src/testing/cards.js';
-import { openOldHouse } from '../support/old-house.js';
+import { openOldHouse } from '../../server/src/testing/old-house.js';
 
 /*
  * The old house is made by SQL. Here it is compared with what the product itself makes of cards, and with what it counts.

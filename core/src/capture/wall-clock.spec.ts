@@ -78,4 +78,31 @@ describe('offsets', () => {
     });
     expect(wrong).toEqual([]);
   });
+
+  it('an offset that is kept is what the runtime says at every second, also around a change', () => {
+    // Europe/London 2026: 29 March and 25 October at 01:00 UTC (IANA time zone database).
+    const asked = (zone: string, ms: number) => {
+      const name = new Intl.DateTimeFormat('en-US', { timeZone: zone, timeZoneName: 'longOffset' })
+        .formatToParts(ms)
+        .find(({ type }) => type === 'timeZoneName')!.value;
+      // Local mean times of long ago have seconds, which no offset of ours has.
+      return name === 'GMT' ? 0 : (parseOffset(name.slice(3)) ?? 0);
+    };
+    const changes = ['2026-03-29T01:00:00Z', '2026-10-25T01:00:00Z', '2024-04-06T15:00:00Z', '1975-01-01T00:00:00Z'].map(
+      Date.parse,
+    );
+    fc.assert(
+      fc.property(
+        fc.constantFrom('Europe/London', 'Australia/Lord_Howe', 'Asia/Kathmandu', 'America/St_Johns'),
+        fc.oneof(
+          fc
+            .tuple(fc.constantFrom(...changes), fc.integer({ min: -4000, max: 4000 }))
+            .map(([at, seconds]) => at + seconds * 1000),
+          fc.integer({ min: Date.parse('1900-01-01'), max: Date.parse('2090-01-01') }),
+        ),
+        (zone, ms) => expect(zoneOffsetMinutes(zone, new Date(ms))).toBe(asked(zone, ms)),
+      ),
+      { numRuns: 400 },
+    );
+  });
 });

@@ -52,6 +52,7 @@ export function logInPieces(
       isFirst = false;
       return text;
     }
+    if (!lines.length) return '';
     // Names of columns hold no line break: the header is what stands before the first one.
     const newline = form === 'csv' ? '\r\n' : '\n';
     const body = text.includes(newline) ? text.slice(text.indexOf(newline) + newline.length) : '';

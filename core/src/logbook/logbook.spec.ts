@@ -1,6 +1,16 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { formatBytes, formatDuration, intakeNumber, logFromCsv, logToCsv, LOG_COLUMNS, logToTsv, type LogLine } from './index.js';
+import {
+  formatBytes,
+  formatDuration,
+  intakeNumber,
+  logFromCsv,
+  logInPieces,
+  logToCsv,
+  LOG_COLUMNS,
+  logToTsv,
+  type LogLine,
+} from './index.js';
 
 const LINE: LogLine = {
   number: '2026-0412',
@@ -35,6 +45,20 @@ describe('the log as CSV', () => {
   it('has the columns that were chosen, in that order', () => {
     expect(logToCsv([LINE], ['card', 'items']).split('\r\n')[0]).toBe('card,items');
     expect(logToTsv([LINE], ['items', 'card']).split('\n')[1]).toBe(`${LINE.items}\t${LINE.card}`);
+  });
+
+  it('in pieces it is what it is as a whole, however it is cut', () => {
+    fc.assert(
+      fc.property(fc.array(fc.nat(3), { maxLength: 5 }), fc.constantFrom('csv' as const, 'tsv' as const), (sizes, form) => {
+        let n = 0;
+        const pieces = sizes.map((size) =>
+          Array.from({ length: size }, () => ({ ...LINE, card: `C-${n++}`, first: 'a "b"\nc' })),
+        );
+        const piece = logInPieces(form);
+        const whole = form === 'csv' ? logToCsv(pieces.flat()) : logToTsv(pieces.flat());
+        expect((pieces.length ? pieces : [[]]).map((lines) => piece(lines)).join('')).toBe(whole);
+      }),
+    );
   });
 
   it('an empty log still has its header', () => expect(logToCsv([]).split('\r\n')[0]).toContain('number,date'));

@@ -22,15 +22,18 @@ const plain = ({ columns, rows }: Rows, cell: (value: Cell) => Cell) => ({
 
 /** CSV by RFC 4180: CRLF, quotes doubled, a header line; a line break inside a cell is kept. */
 export function toCsv(rows: Rows): string {
-  return `${Papa.unparse(
+  const written = Papa.unparse(
     plain(rows, (value) => value),
     { newline: '\r\n', escapeFormulae: FORMULA },
-  )}\r\n`;
+  );
+  // Of no rows papaparse writes the header with its line break.
+  return rows.rows.length ? `${written}\r\n` : written;
 }
 
 /** Tab-separated text: pasted, every row is one row, so what breaks a line or a cell becomes a space. */
 export function toTsv(rows: Rows): string {
   // eslint-disable-next-line no-control-regex -- control characters are what is taken out
   const flat = (value: Cell) => (typeof value === 'string' ? value.replace(/[\u0000-\u001f\u007f]+/g, ' ') : value);
-  return Papa.unparse(plain(rows, flat), { delimiter: '\t', newline: '\n', escapeFormulae: FORMULA });
+  const written = Papa.unparse(plain(rows, flat), { delimiter: '\t', newline: '\n', escapeFormulae: FORMULA });
+  return rows.rows.length ? written : written.trimEnd();
 }

@@ -44,8 +44,7 @@ async function takeAllNew(house: House, intakeId: number): Promise<void> {
       (item) => !item.taken && !item.filedAs && !item.alreadyFiled && !item.problem && !item.aside && !item.goneAt,
     );
     if (!left.length) return;
-    const ids = left.map((item) => item.id);
-    await setTaken(tx, intakeId, ids, true);
+    await setTaken(tx, intakeId, [...new Set(left.map(({ leader }) => leader))], true);
     await refreshTotals(tx, intakeId);
     await tell(tx, { type: 'items', intakeId });
   });

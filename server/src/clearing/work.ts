@@ -10,7 +10,6 @@ import { letGo, letGoByItself, lettingGoWasInterrupted } from './let-go.js';
 import { restoreToCard } from './restore.js';
 import { beginWork, endWork, forgetWork, heldAs, openWork, workById, type WorkRow } from './store/card-work.js';
 
-const AT_ONCE = 4;
 const LOOK_AGAIN = 'Looking at the card was interrupted. Look again.';
 const LookAsked = z.object({ full: z.boolean(), items: z.array(z.number()).nullable() });
 

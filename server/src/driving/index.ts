@@ -5,5 +5,5 @@
  */
 export { abilitiesOf, placesStanding, placesThere, placeViews, type StandingPlace } from './places.js';
 export { drivingWork } from './work.js';
-export { holdPlaceTotals, keptPlaces, recountPlaces } from './store.js';
+export { holdPlaceTotals, joinPlaceTotals, keptPlaces, recountPlaces } from './store.js';
 export { listPlaces, placesInOrder, promisedBytes, savePlaces } from './store.js';

@@ -71,6 +71,6 @@ function differences(of: string, kept: object, counted: object): Difference[] {
 }
 
 const shown = (value: unknown): string => {
-  const text = JSON.stringify(value) ?? 'nothing';
+  const text = value === undefined ? 'nothing' : JSON.stringify(value);
   return text.length > 80 ? `${text.slice(0, 79)}…` : text;
 };

@@ -25,7 +25,7 @@ beforeAll(async () => {
   id = await bring(test, path);
   await changeSlip(test.house, id, { cardLabel: 'C-014' }, 'test');
   const last = (await itemsOf(test.house.db, id)).at(-1)!;
-  await setTaken(test.house.db, id, [last.id], false);
+  await setTaken(test.house.db, id, [last.leader], false);
   await fileNow(test.house, id);
 });
 afterAll(() => test.end());

@@ -19,10 +19,17 @@ export const itemViews = async (house: House, intakeId: number): Promise<ItemVie
   (await itemsAnswer(house, intakeId, 0)).items;
 
 function viewOf(row: ItemRow, now: string): ItemView {
-  const { pathBytes: _bytes, quickHash: _hash, modifiedAt: _time, version: _version, cameraLocal, clockShiftS, ...item } = row;
-  const captured = { ...item.captured, camera: cameraLocal, shiftSeconds: clockShiftS };
-  return { ...item, captured: { ...captured, doubt: dateDoubt(item.captured, now) } };
+  const { captured, cameraLocal, clockShiftS } = row;
+  const doubt = dateDoubt(captured, now);
+  // The row is nobody else's: thousands of them are not copied.
+  return Object.assign(row, NOT_SHOWN, { captured: { ...captured, camera: cameraLocal, shiftSeconds: clockShiftS, doubt } });
 }
+
+/** What of a row is not for everybody: nothing is sent of what is undefined. */
+const NOT_SHOWN = {
+  ...{ pathBytes: undefined, quickHash: undefined, modifiedAt: undefined, version: undefined },
+  ...{ cameraLocal: undefined, clockShiftS: undefined },
+};
 
 /** A copy of an item that tallies and is there, with the name that it stands under. @throws Refusal when there is none. */
 export async function filedCopy(house: House, itemId: number): Promise<{ path: string; name: string }> {

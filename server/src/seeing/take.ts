@@ -1,7 +1,7 @@
 import type { TakeChange } from '@tally/contract';
 import { inTransaction } from '../db/database.js';
 import { pastTaking } from './store/fates.js';
-import { setTaken } from './store/items.js';
+import { leadersOf, setTaken } from './store/items.js';
 import { refreshTotals } from './totals.js';
 import { type House, lockIntake, Refusal, tell, theIntake } from '../house/index.js';
 
@@ -14,12 +14,13 @@ export async function takeItems(house: House, intakeId: number, change: TakeChan
     await lockIntake(tx, intakeId);
     const { tray } = await theIntake({ db: tx }, intakeId);
     const { itemIds, taken } = change;
-    const { begun, gone } = await pastTaking(tx, intakeId, itemIds, taken);
+    const leaders = await leadersOf(tx, intakeId, itemIds);
+    const { begun, gone } = await pastTaking(tx, intakeId, leaders, taken);
     const does = taken ? 'taken' : 'left';
     if (begun.length) throw new Refusal('conflict', `${says(begun, 'filed, or being filed')} by now: nothing was ${does}.`);
     if (gone.length) throw new Refusal('conflict', `${says(gone, 'gone from the card: cleared')}. Nothing was taken.`);
     if (taken && tray === 'out') throw new Refusal('conflict', 'The card was given back: hand it in again to take anything.');
-    await setTaken(tx, intakeId, itemIds, taken);
+    await setTaken(tx, intakeId, leaders, taken);
     await refreshTotals(tx, intakeId);
     await tell(tx, { type: 'items', intakeId });
   });

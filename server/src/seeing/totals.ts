@@ -3,19 +3,24 @@ import { cameraName, type Kind } from '@tally/core/card';
 import { notchesOf } from '@tally/core/copies';
 import type { Db } from '../db/database.js';
 import type { IntakeTotals } from '../db/entities/intake.js';
-import { countedItems, type CountedItem } from './store/counted.js';
+import { type AlikeItems, copiesOf, countedItems, type RunOfItems } from './store/counted.js';
 import { intakeById, type IntakeRow, keepParts, keepTotals, namesOfParts, NO_TOTALS, type PartOfIntake } from '../house/index.js';
 import { placesInOrder } from '../driving/index.js';
 
-function stickOf(items: readonly CountedItem[], places: readonly string[]): StickRuns {
-  const runs: { count: number; card: string; copies: string[] }[] = [];
-  for (const item of items) {
-    const notch = notchesOf(item, places);
-    const last = runs.at(-1);
-    if (last?.card === notch.card && last.copies.every((shape, row) => shape === notch.copies[row])) last.count++;
-    else runs.push({ count: 1, ...notch });
+/** Runs of notches that look alike, however their items stand. */
+function stickOf(runs: readonly RunOfItems[], places: readonly string[]): StickRuns {
+  const stick: { count: number; card: string; copies: string[] }[] = [];
+  for (const { items, taken, odd, filed, confirmed, states } of runs) {
+    const alreadyFiled = confirmed === null ? null : { confirmed };
+    const notch = notchesOf(
+      { taken, problem: odd ? 'odd' : null, filedAs: filed ? 'filed' : null, alreadyFiled, copies: copiesOf(states) },
+      places,
+    );
+    const last = stick.at(-1);
+    if (last?.card === notch.card && last.copies.every((shape, row) => shape === notch.copies[row])) last.count += items;
+    else stick.push({ count: items, ...notch });
   }
-  return runs;
+  return stick;
 }
 
 /** What an intake comes to: its totals, what of it is whose, and words by which the logbook finds it. */
@@ -29,47 +34,46 @@ export interface Counted {
 export async function countIntake(db: Db, intakeId: number): Promise<Counted | null> {
   const intake = await intakeById(db, intakeId);
   if (!intake) return null;
-  const items = await countedItems(db, intakeId);
+  const { alike, runs, first, last } = await countedItems(db, intakeId);
   const places = await placesInOrder(db);
   const counts = new Set(places.flatMap((place) => (place.counts ? [place.id] : [])));
   const byKind: Partial<Record<Kind, { items: number; bytes: number }>> = {};
   const cameras = new Map<string, number>();
-  let bytes = 0;
-  for (const item of items) {
-    const sum = (byKind[item.kind] ??= { items: 0, bytes: 0 });
-    sum.items++;
-    sum.bytes += item.bytes;
-    bytes += item.bytes;
-    const camera = cameraName(item);
-    if (camera) cameras.set(camera, (cameras.get(camera) ?? 0) + 1);
+  const sum = { items: 0, bytes: 0, taken: 0, filed: 0, alreadyFiled: 0, comparing: 0, read: 0 };
+  for (const some of alike) {
+    const { items, bytes, kind } = some;
+    const ofKind = (byKind[kind] ??= { items: 0, bytes: 0 });
+    ofKind.items += items;
+    ofKind.bytes += bytes;
+    sum.items += items;
+    sum.bytes += bytes;
+    if (some.taken && some.confirmed === null && !some.odd) sum.taken += items;
+    // Filed means: whole wherever a card is filed to. What fills up later is on the stick.
+    if (isFiled(some, counts)) sum.filed += items;
+    if (some.confirmed && !some.filed) sum.alreadyFiled += items;
+    if (some.taken && some.confirmed === false && !some.filed) sum.comparing += items;
+    if (some.read) sum.read += items;
+    const camera = cameraName(some);
+    if (camera) cameras.set(camera, (cameras.get(camera) ?? 0) + items);
   }
-  const named = items.filter((item) => item.kind !== 'sidecar' && item.kind !== 'other');
-  const nameOf = (item: CountedItem | undefined) => (item ? item.path.slice(item.path.lastIndexOf('/') + 1) : null);
+  const nameOf = (path: string | null) => (path === null ? null : path.slice(path.lastIndexOf('/') + 1));
   const totals: IntakeTotals = {
-    items: items.length,
-    bytes,
+    ...sum,
     byKind,
     camera: [...cameras].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null,
-    taken: items.filter((item) => item.taken && !item.alreadyFiled && !item.problem).length,
-    // Filed means: whole wherever a card is filed to. What fills up later is on the stick.
-    filed: items.filter((item) => isFiled(item, counts)).length,
-    alreadyFiled: items.filter((item) => item.alreadyFiled?.confirmed && !item.filedAs).length,
-    comparing: items.filter((item) => item.taken && item.alreadyFiled?.confirmed === false && !item.filedAs).length,
-    read: items.filter((item) => item.read).length,
-    first: nameOf(named[0] ?? items[0]),
-    last: nameOf(named.at(-1) ?? items.at(-1)),
+    ...{ first: nameOf(first), last: nameOf(last) },
     stick: stickOf(
-      items,
+      runs,
       places.map((place) => place.id),
     ),
   };
   const own = await namesOfParts(
     db,
-    [...new Set(items.flatMap(({ contributorId }) => contributorId ?? []))],
-    [...new Set(items.flatMap(({ assignmentId }) => assignmentId ?? []))],
+    [...new Set(alike.flatMap(({ contributorId }) => contributorId ?? []))],
+    [...new Set(alike.flatMap(({ assignmentId }) => assignmentId ?? []))],
   );
   const said = [totals.camera, totals.first, totals.last, ...own].filter(Boolean).join(' ');
-  return { totals, parts: partsOf(items, intake, counts), said };
+  return { totals, parts: partsOf(alike, intake, counts), said };
 }
 
 /** Counts an intake anew and keeps the result with it. Call it in a transaction that holds the intake. */
@@ -81,23 +85,23 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
   return counted.totals;
 }
 
-function isFiled(item: CountedItem, counts: ReadonlySet<string>): boolean {
-  const copies = item.copies.filter(({ place }) => counts.has(place));
+function isFiled({ states }: AlikeItems, counts: ReadonlySet<string>): boolean {
+  const copies = copiesOf(states).filter(({ place }) => counts.has(place));
   return copies.length > 0 && copies.every((copy) => copy.state === 'tallied');
 }
 
 /** What of an intake is whose and was shot for what: as the item says, else as the slip does. */
-function partsOf(items: readonly CountedItem[], slip: IntakeRow, counts: ReadonlySet<string>): PartOfIntake[] {
+function partsOf(alike: readonly AlikeItems[], slip: IntakeRow, counts: ReadonlySet<string>): PartOfIntake[] {
   const parts = new Map<string, PartOfIntake>();
-  for (const item of items) {
-    const contributorId = item.contributorId ?? slip.contributor?.id ?? null;
-    const assignmentId = item.assignmentId ?? slip.assignment?.id ?? null;
+  for (const some of alike) {
+    const contributorId = some.contributorId ?? slip.contributor?.id ?? null;
+    const assignmentId = some.assignmentId ?? slip.assignment?.id ?? null;
     const key = `${contributorId} ${assignmentId}`;
-    const sum = parts.get(key) ?? { contributorId, assignmentId, items: 0, given: 0, filed: 0, bytes: 0 };
-    const given = item.taken || item.filedAs !== null || item.alreadyFiled?.confirmed === true;
+    const part = parts.get(key) ?? { contributorId, assignmentId, items: 0, given: 0, filed: 0, bytes: 0 };
+    const given = some.taken || some.filed || some.confirmed === true;
     parts.set(key, {
-      ...{ contributorId, assignmentId, items: sum.items + 1, given: sum.given + Number(given) },
-      ...{ filed: sum.filed + Number(isFiled(item, counts)), bytes: sum.bytes + item.bytes },
+      ...{ contributorId, assignmentId, items: part.items + some.items, given: part.given + (given ? some.items : 0) },
+      ...{ filed: part.filed + (isFiled(some, counts) ? some.items : 0), bytes: part.bytes + some.bytes },
     });
   }
   return [...parts.values()];

@@ -6,8 +6,7 @@ import { listContributors, makeAssignment, makeContributor } from '../people/ind
 import { itemsOf, splitItems, takeItems } from '../seeing/index.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
-import { exportLog } from './logbook.js';
-import { logPage } from './logbook.js';
+import { exportLog, logPage } from './logbook.js';
 import { everyAssignment } from '../testing/people.js';
 
 let test: TestHouse;

@@ -111,11 +111,6 @@ const readerOf = (intake: IntakeRow): string => intake.reader?.reader ?? dirname
 async function takeNone(tx: Db, intakeId: number): Promise<void> {
   const taken = (await itemsOf(tx, intakeId)).filter((item) => item.taken && !item.filedAs);
   if (!taken.length) return;
-  await setTaken(
-    tx,
-    intakeId,
-    taken.map(({ id }) => id),
-    false,
-  );
+  await setTaken(tx, intakeId, [...new Set(taken.map(({ leader }) => leader))], false);
   await tell(tx, { type: 'items', intakeId });
 }

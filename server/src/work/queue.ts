@@ -35,12 +35,24 @@ export class Queue {
     this.boss.on('error', onError);
   }
 
+  /** Begins when somebody first sends or takes a job: most commands need no queue. */
+  private starting: Promise<unknown> | null = null;
+
   async start(): Promise<void> {
-    await this.boss.start();
+    this.starting ??= this.boss.start().catch((error: unknown) => {
+      // The next one tries again.
+      this.starting = null;
+      throw error;
+    });
+    await this.starting;
   }
 
   async stop(): Promise<void> {
-    await this.boss.stop({ graceful: true, timeout: 3_000, wait: true }).catch(() => undefined);
+    const begun = await this.starting?.then(
+      () => true,
+      () => false,
+    );
+    if (begun) await this.boss.stop({ graceful: true, timeout: 3_000, wait: true }).catch(() => undefined);
     await this.pool.end();
   }
 
@@ -86,6 +98,7 @@ export class Queue {
 
   private async ensure(kind: JobKind, station: string): Promise<string> {
     const name = queueName(kind, station);
+    await this.start();
     if (!this.made.has(name)) {
       await tryingAgain(() => this.boss.createQueue(name));
       this.made.add(name);

@@ -136,6 +136,7 @@ export class Camera {
   @JoinColumn({ name: 'contributor_id' })
   contributor!: Relation<Contributor> | null;
 
+  @Index('camera_of')
   @Column({ type: 'integer', nullable: true })
   contributorId!: number | null;
 }

@@ -155,6 +155,8 @@ end $$`,
 const ordered = (name: string, column: string) => `CREATE INDEX "${name}" ON "intake" (("${column}" is null), "${column}", "id")`;
 
 const INDEXES = [
+  // An item is written again as it is read, looked at and taken: where its page has room, no index hears of that.
+  `ALTER TABLE "item" SET (fillfactor = 60)`,
   'CREATE EXTENSION IF NOT EXISTS pg_trgm',
   `CREATE INDEX "intake_words" ON "intake" USING gin ("words" gin_trgm_ops)`,
   ordered('intake_by_contributor', 'by_contributor'),
@@ -191,6 +193,7 @@ const INDEXES = [
   `CREATE INDEX "item_unpictured" ON "item" ("intake_id") WHERE not pictured and read and set_aside is null and problem is null`,
   `CREATE INDEX "card_at_hand" ON "card" ("tray") WHERE tray <> 'out'`,
   `CREATE INDEX "card_said" ON "card" (lower("label"))`,
+  `CREATE INDEX "camera_of" ON "camera" ("contributor_id")`,
   `CREATE INDEX "loan_of_card" ON "loan" ("card_id", "id")`,
   `CREATE INDEX "loan_of_kit" ON "loan" ("kit_id", "id")`,
   `CREATE INDEX "assignment_days" ON "assignment" ("from_day", "id")`,
@@ -199,6 +202,7 @@ const INDEXES = [
 ];
 
 const BACK = [
+  'alter table item reset (fillfactor)',
   ...['copy_counted_in', 'copy_counted_anew', 'copy_counted_out'].map((name) => `drop trigger ${name} on copy`),
   ...['filed_item_counted', 'filed_item_in_folder', 'filed_item_out_of_folder'].map(
     (name) => `drop trigger ${name} on filed_item`,
@@ -235,6 +239,7 @@ const BACK = [
       'intake_location_of',
       'item_unpictured',
       'card_at_hand',
+      'camera_of',
       'card_said',
       'loan_of_card',
       'loan_of_kit',

@@ -31,12 +31,12 @@ export async function listContributors(db: Db, today: string): Promise<Contribut
     `
     select c.id, c.code, c.name, c.retired_at is not null as retired,
       coalesce((select json_agg(concat_ws(' ', nullif(k.make, ''), k.model, 'no.', k.serial) order by k.model) from camera k where k.contributor_id = c.id), '[]') as cameras,
-      count(distinct p.intake_id)::int as intakes,
-      coalesce(sum(p.filed), 0)::int as items, c.kind,
+      coalesce(p.intakes, 0)::int as intakes, coalesce(p.items, 0)::int as items, c.kind,
       exists (select from agreement g where g.contributor_id = c.id and g.until < $1::date
         and not exists (select from agreement o where o.contributor_id = c.id and (o.until is null or o.until >= $1::date))) as "agreementEnded"
-    from contributor c left join intake_part p on p.contributor_id = c.id
-    group by c.id order by c.name`,
+    from contributor c left join (
+      select contributor_id, count(distinct intake_id) as intakes, sum(filed) as items from intake_part group by 1) p on p.contributor_id = c.id
+    order by c.name, c.id`,
     [today],
   );
 }

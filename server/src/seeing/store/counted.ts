@@ -2,61 +2,87 @@ import type { Kind } from '@tally/core/card';
 import type { CopyState } from '@tally/core/copies';
 import type { Db } from '../../db/database.js';
 
-/** An item as far as the totals of its intake go. */
-export interface CountedItem {
-  readonly path: string;
+/** What the notch of an item depends on. */
+interface Stands {
+  readonly taken: boolean;
+  /** Can it not be filed at all? */
+  readonly odd: boolean;
+  readonly filed: boolean;
+  /** Does it stand on the drive already: all bytes compared, likely (false), or not as far as is known (null)? */
+  readonly confirmed: boolean | null;
+  /** Place and state of each copy, `place\nstate\vplace\nstate…`; null: none. */
+  readonly states: string | null;
+}
+
+/** Items of an intake that are alike in everything that is counted. */
+export interface AlikeItems extends Stands {
   readonly kind: Kind;
-  readonly bytes: number;
   readonly make: string | null;
   readonly model: string | null;
   readonly read: boolean;
-  readonly taken: boolean;
-  readonly problem: string | null;
-  readonly filedAs: string | null;
-  readonly alreadyFiled: { readonly confirmed: boolean } | null;
   readonly contributorId: number | null;
   readonly assignmentId: number | null;
-  readonly copies: readonly { readonly place: string; readonly state: CopyState }[];
+  readonly items: number;
+  readonly bytes: number;
 }
 
-type Raw = Omit<CountedItem, 'filedAs' | 'alreadyFiled' | 'copies'> & {
-  readonly filed: string | null;
-  readonly confirmed: boolean | null;
-  readonly states: string | null;
-};
+/** Items one after the other, in capture order, that stand alike. */
+export interface RunOfItems extends Stands {
+  readonly items: number;
+}
+
+export interface CountedItems {
+  readonly alike: readonly AlikeItems[];
+  readonly runs: readonly RunOfItems[];
+  /** Paths of the first and last item that a camera or recorder made; else of the first and last of all. */
+  readonly first: string | null;
+  readonly last: string | null;
+}
 
 /**
- * The items of an intake that are counted, in capture order: what of ten thousand is read at every click, and nothing else.
- * Copies come as text, which is read once for each way in which they stand.
+ * Counts the items of an intake that are material. Ten thousand are counted where they lie, at every click: what comes back
+ * are the few ways in which they differ.
  */
-export async function countedItems(db: Db, intakeId: number): Promise<CountedItem[]> {
-  const rows = await db.query<Raw[]>(
-    `select i.path, i.kind, i.bytes, i.make, i.model, i.read, i.taken, i.problem, i.contributor_id as "contributorId",
-       i.assignment_id as "assignmentId", case when i.already_filed_id is not null then i.already_confirmed end as confirmed,
-       f.folder || '/' || f.name as filed, c.states
-     from item i left join filed_item f on f.item_id = i.id
-     left join (select c.filed_item_id, string_agg(c.place_id || chr(10) || c.state, chr(11) order by c.place_id) as states
-       from filed_item o join copy c on c.filed_item_id = o.id where o.intake_id = $1 group by 1) c on c.filed_item_id = f.id
-     where i.intake_id = $1 and i.set_aside is null order by i.captured_local, i.path, i.id`,
+export async function countedItems(db: Db, intakeId: number): Promise<CountedItems> {
+  const [row] = await db.query<[CountedItems]>(
+    `with copies as materialized (
+       select c.filed_item_id, string_agg(c.place_id || chr(10) || c.state, chr(11) order by c.place_id) as states
+       from filed_item o join copy c on c.filed_item_id = o.id where o.intake_id = $1 group by 1),
+     counted as materialized (
+       select row_number() over (order by i.captured_local, i.path, i.id) as n, i.path, i.kind, i.bytes, i.make, i.model, i.read, i.taken,
+         i.problem is not null as odd, i.contributor_id, i.assignment_id, f.id is not null as filed, c.states,
+         case when i.already_filed_id is not null then i.already_confirmed end as confirmed
+       from item i left join filed_item f on f.item_id = i.id left join copies c on c.filed_item_id = f.id
+       where i.intake_id = $1 and i.set_aside is null),
+     alike as (
+       select kind, make, model, read, taken, odd, contributor_id as "contributorId", assignment_id as "assignmentId", filed, confirmed, states,
+         count(*) as items, sum(bytes) as bytes, min(n) as first
+       from counted group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11),
+     runs as (
+       select taken, odd, filed, confirmed, states, count(*) as items, min(n) as first
+       from (select *, n - row_number() over (partition by taken, odd, filed, confirmed, states order by n) as run from counted) r
+       group by run, 1, 2, 3, 4, 5)
+     select coalesce((select json_agg(a order by a.first) from alike a), '[]') as alike,
+       coalesce((select json_agg(r order by r.first) from runs r), '[]') as runs,
+       (select path from counted order by kind in ('sidecar', 'other'), n limit 1) as first,
+       (select path from counted order by kind in ('sidecar', 'other'), n desc limit 1) as last`,
     [intakeId],
   );
-  const ways = new Map<string, CountedItem['copies']>();
-  const read = (states: string): CountedItem['copies'] => {
-    const known = ways.get(states);
-    if (known) return known;
-    const copies = states.split('\v').map((one) => {
-      const [place, state] = one.split('\n') as [string, CopyState];
-      return { place, state };
-    });
-    ways.set(states, copies);
-    return copies;
-  };
-  return rows.map(({ filed, confirmed, states, ...item }) => ({
-    ...item,
-    filedAs: filed,
-    alreadyFiled: confirmed === null ? null : { confirmed },
-    copies: states === null ? NONE : read(states),
-  }));
+  return row;
 }
 
-const NONE: CountedItem['copies'] = [];
+const known = new Map<string, readonly { readonly place: string; readonly state: CopyState }[]>();
+
+/** The copies that `states` says. There are few ways in which they stand: each is read once. */
+export function copiesOf(states: string | null): readonly { readonly place: string; readonly state: CopyState }[] {
+  if (states === null) return [];
+  const before = known.get(states);
+  if (before) return before;
+  const copies = states.split('\v').map((one) => {
+    const [place, state] = one.split('\n') as [string, CopyState];
+    return { place, state };
+  });
+  if (known.size > 1000) known.clear();
+  known.set(states, copies);
+  return copies;
+}

@@ -1,22 +1,21 @@
 import type { AsideReason } from '@tally/core/life';
 import type { Db } from '../../db/database.js';
-import { leadersOf } from './items.js';
 
 /**
- * Of these items and their companions, those that cannot be taken (or left) any more: their filing has begun, or they are
+ * Of the objects that these files lead, the items that cannot be taken (or left) any more: their filing has begun, or they are
  * gone from the card. What is so already is not among them.
  */
 export async function pastTaking(
   db: Db,
   intakeId: number,
-  itemIds: readonly number[],
+  leaders: readonly string[],
   taken: boolean,
 ): Promise<{ begun: string[]; gone: string[] }> {
   const rows: { path: string; isBegun: boolean; isGone: boolean }[] = await db.query(
     `select i.path, f.id is not null as "isBegun", i.gone_at is not null as "isGone" from item i left join filed_item f on f.item_id = i.id
      where i.intake_id = $1 and i.leader = any($2::text[])
        and i.taken <> $3 and (f.id is not null or ($3 and i.gone_at is not null)) order by i.path`,
-    [intakeId, await leadersOf(db, intakeId, itemIds), taken],
+    [intakeId, leaders, taken],
   );
   return {
     begun: rows.flatMap(({ path, isBegun }) => (isBegun ? [path] : [])),

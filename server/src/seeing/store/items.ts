@@ -111,6 +111,9 @@ export async function writeRead(db: Db, items: readonly ReadItem[]): Promise<voi
   );
 }
 
+const RAW_GONE = { local: undefined, offset: undefined, source: undefined, original: undefined };
+const NO_COPIES: ItemRow['copies'] = [];
+
 interface RawItem extends Omit<ItemRow, 'captured' | 'copies'> {
   local: string;
   offset: number | null;
@@ -162,11 +165,14 @@ export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<Item
      where i.intake_id = $1 and i.version > $2 order by i.captured_local, i.path, i.id`,
     [intakeId, since],
   );
-  return rows.map(({ local, offset, source, original, copies, ...row }) => ({
-    ...row,
-    captured: { local, offsetMinutes: offset, source, original },
-    copies: copies ?? [],
-  }));
+  // Thousands of rows: each becomes what it is to be, in its place.
+  for (const row of rows as (RawItem & { captured?: CaptureTime })[]) {
+    row.captured = { local: row.local, offsetMinutes: row.offset, source: row.source, original: row.original };
+    row.copies ??= NO_COPIES;
+    // Said as nothing rather than taken away: an object that loses properties is slow from then on.
+    Object.assign(row, RAW_GONE);
+  }
+  return rows as unknown as ItemRow[];
 }
 
 /** What could not be read is read again: the card is back, perhaps in a better reader. */
@@ -225,12 +231,12 @@ export async function leadersOf(db: Db, intakeId: number, itemIds: readonly numb
   return rows.map(({ leader }) => leader);
 }
 
-/** Takes or leaves items; companions go together. @returns how many changed. */
-export async function setTaken(db: Db, intakeId: number, itemIds: readonly number[], taken: boolean): Promise<number> {
+/** Takes or leaves the objects that these files lead. @returns how many items changed. */
+export async function setTaken(db: Db, intakeId: number, leaders: readonly string[], taken: boolean): Promise<number> {
   const [, count]: [unknown, number] = await db.query(
     `update item set taken = $3, aside = null, aside_by = null where intake_id = $1 and set_aside is null and (taken <> $3 or aside is not null)
      and leader = any($2::text[])`,
-    [intakeId, await leadersOf(db, intakeId, itemIds), taken],
+    [intakeId, leaders, taken],
   );
   return count;
 }

@@ -127,7 +127,7 @@ export async function writeLooks(db: Db, looked: readonly Looked[]): Promise<voi
 export async function unpictured(db: Db, station: string, limit: number): Promise<{ id: number; intakeId: number }[]> {
   return db.query(
     `select i.id, i.intake_id as "intakeId" from item i join intake n on n.id = i.intake_id
-     where n.present and n.station = $1 and not i.pictured and i.read and i.set_aside is null and i.problem is null
+     where n.present and n.read_through and n.station = $1 and not i.pictured and i.read and i.set_aside is null and i.problem is null
        and i.kind in ('photo', 'raw', 'video', 'sound') and i.leader = i.path
      order by n.id desc, i.captured_local, i.path limit $2`,
     [station, limit],

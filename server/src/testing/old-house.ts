@@ -1,7 +1,7 @@
 import pg from 'pg';
-import { openHouse, type TestHouse } from '../../server/src/testing/house.js';
+import { openHouse, type TestHouse } from './house.js';
 
-const MADE = new URL('../../bench/old-house/made.mjs', import.meta.url).href;
+const MADE = new URL('../../../bench/old-house/made.mjs', import.meta.url).href;
 
 type Size = Readonly<Record<'items' | 'intakes' | 'contributors' | 'assignments' | 'years', number>>;
 
