@@ -17,11 +17,13 @@ export function dropCaches() {
 
 export const median = (values) => [...values].sort((a, b) => a - b)[values.length >> 1];
 
-/** Runs each candidate once a round, in turn, and returns the median seconds of each. `prepare` runs untimed before every one. */
+/** Runs each candidate once a round, in turn and every other round the other way round, and returns the median seconds of each. `prepare` runs untimed before every one. */
 export async function race(candidates, { rounds = 3, cold = true, prepare = () => undefined } = {}) {
   const seconds = Object.fromEntries(Object.keys(candidates).map((name) => [name, []]));
   for (let round = 0; round < rounds; round++) {
-    for (const [name, run] of Object.entries(candidates)) {
+    // There and back: nobody always comes first, or after the same one.
+    const order = round % 2 ? Object.entries(candidates).reverse() : Object.entries(candidates);
+    for (const [name, run] of order) {
       await prepare(name);
       if (cold) dropCaches();
       const began = process.hrtime.bigint();

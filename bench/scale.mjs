@@ -29,8 +29,10 @@ export async function scale(scratch) {
     const call = await signedIn(`http://127.0.0.1:${house.port}`);
     const rows = [{ what: `making ${size.items} items, seconds`, ratio: house.seconds, target: 180 * share, seconds: '' }];
     rows.push(await idle(house));
+    for (const { what, ask, target } of asks(size)) rows.push(await timed(call, what, ask, target));
     const intakeId = await putIn(house, call, scratch);
-    for (const { what, ask, target } of asks(intakeId, size)) rows.push(await timed(call, what, ask, target));
+    rows.push(await timed(call, 'plan of a card of 1,000', () => `/intakes/${intakeId}/plan`, 150));
+    rows.push(await timed(call, 'material of the rules, with a card of 1,000', () => '/rules/material', 100));
     rows.push(await begin(call, intakeId));
     rows.push(...(await alreadyFiled(house)));
     return rows;
@@ -62,6 +64,8 @@ export async function openOldHouse(folder, size) {
       station: 'Station 2, Boathouse',
       readers: ['cards/reader/*'],
     },
+    // Nobody looks at pictures: what is measured has the machine to itself.
+    ...{ previews: { build: 'when looked at' } },
     ...{ log: 'error', clock: { startsAt: OLD_HOUSE_NOW, setAt: new Date().toISOString(), frozen: false } },
   };
   const settingsFile = join(folder, 'tally.json');
@@ -122,7 +126,7 @@ async function putIn(house, call, scratch) {
 }
 
 /** Every page's routes, with the target of their p95 in milliseconds. */
-function asks(intakeId, size) {
+function asks(size) {
   const middle = Math.round(size.intakes / 2);
   const orders = ['received', 'contributor', 'assignment', 'card', 'items', 'bytes', 'state'].flatMap((order) =>
     [true, false].map((descending) => ({
@@ -134,13 +138,12 @@ function asks(intakeId, size) {
   return [
     { what: 'desk', ask: () => '/desk', target: 50 },
     { what: 'places', ask: () => '/places', target: 50 },
-    { what: 'plan of a card of 1,000', ask: () => `/intakes/${intakeId}/plan`, target: 150 },
     { what: 'assignments, a page', ask: () => '/assignments', target: 50 },
     { what: 'contributors', ask: () => '/contributors', target: 50 },
     { what: 'a contributor', ask: (n) => `/contributors/${1 + (n % size.contributors)}`, target: 50 },
     { what: 'an assignment', ask: (n) => `/assignments/${1 + ((n * 37) % size.assignments)}`, target: 50 },
     { what: 'rules', ask: () => '/rules', target: 50 },
-    { what: 'material of the rules', ask: () => '/rules/material', target: 100 },
+    { what: 'material of the rules, with an ordinary card', ask: () => '/rules/material', target: 100 },
     ...orders,
     { what: 'intakes, from the middle', ask: () => `/intakes?offset=${middle}`, target: 50 },
     { what: 'intakes, a word', ask: () => '/intakes?words=heron', target: 50 },
@@ -148,7 +151,7 @@ function asks(intakeId, size) {
     { what: 'intakes, part of a number', ask: (n) => `/intakes?words=C-0${100 + n}`, target: 50 },
     {
       what: 'intakes of a contributor',
-      ask: (n) => `/intakes?contributor=A${(10 + n).toString(16).toUpperCase().padStart(2, '0')}`,
+      ask: (n) => `/intakes?contributor=A${(10 + n).toString(16).toUpperCase().padStart(3, '0')}`,
       target: 50,
     },
     { what: 'intakes for an assignment', ask: (n) => `/intakes?assignment=tide-survey-${1 + 8 * n}`, target: 50 },

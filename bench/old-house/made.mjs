@@ -39,7 +39,7 @@ export async function makeOldHouse(client, places, { items, intakes, contributor
     `set jit = off`,
     `set work_mem = '128MB'`,
     `insert into contributor (id, code, name, created_at, given, family, kind) overriding system value
-     select n, upper(lpad(to_hex(n + 2560), 3, '0')), g || ' ' || f || ' ' || n, '2004-04-01'::timestamptz, g, f, 'volunteer'
+     select n, 'A' || upper(lpad(to_hex(n), 3, '0')), g || ' ' || f || ' ' || n, '2004-04-01'::timestamptz, g, f, 'volunteer'
      from (select n, ${pick(GIVEN, 'n')} as g, ${pick(FAMILY, 'n / 3')} as f from generate_series(1, ${contributors}) n) c`,
     `insert into assignment (id, slug, code, title, from_day, to_day, place, expected_cards) overriding system value
      select n, lower(replace(t, ' ', '-')) || '-' || n, 'A' || n, t || ' ' || n, day, day + 2, 'North Flats', 1 + n % 3
