@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
-import type { Assignment, AssignmentQuery } from '@tally/contract';
+import type { Assignment, AssignmentPage, AssignmentQuery } from '@tally/contract';
 import { TableModule, type TableLazyLoadEvent } from 'primeng/table';
-import { PeopleService } from '../api/people.service';
+import { debounceTime, skip } from 'rxjs';
+import { type AssignmentFilter, PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
 import { daysOf, missingOf } from './assignment-words';
 
@@ -18,6 +19,9 @@ const COLUMNS: readonly { readonly order: Order | null; readonly name: string; r
   { order: null, name: 'Still expected', width: 'auto' },
 ];
 
+/** As many as a page has, and as one may ask for. */
+const PAGE = 100;
+const MOST = 200;
 /** How near to the end of what was fetched somebody comes before more is. */
 const AHEAD = 30;
 
@@ -105,7 +109,6 @@ const AHEAD = 30;
 export class AssignmentsList {
   readonly sought = input('');
   private readonly people = inject(PeopleService);
-  private readonly moved = toSignal(this.people.assignmentsMoved);
   protected readonly columns = COLUMNS;
   protected readonly rows = signal<Assignment[]>([]);
   protected readonly order = signal<Order>('days');
@@ -117,7 +120,6 @@ export class AssignmentsList {
     typed: this.sought().trim().slice(0, 200),
     order: this.order(),
     descending: this.descending(),
-    moved: this.moved(),
   }));
   protected readonly days = daysOf;
   protected readonly missing = missingOf;
@@ -128,6 +130,8 @@ export class AssignmentsList {
       this.query();
       untracked(() => this.fetch(null));
     });
+    // The first time it says so the effect above has asked.
+    this.people.assignmentsMoved.pipe(skip(1), debounceTime(200), takeUntilDestroyed()).subscribe(() => this.lookAgain());
   }
 
   protected readonly emptyWords = () => {
@@ -150,16 +154,31 @@ export class AssignmentsList {
     if (next !== null && (first ?? 0) + (rows ?? 0) + AHEAD >= this.rows().length) this.fetch(next);
   }
 
-  /** What was fetched is fetched anew as far as it goes, up to a page. */
   private fetch(after: number | null): void {
+    this.ask(after === null ? {} : { after }, ({ assignments, next }) => {
+      this.rows.update((before) => (after === null ? assignments : [...before, ...assignments]));
+      this.next.set(next);
+    });
+  }
+
+  /** The same rows as they are now, and what is new; whoever has scrolled on stays there. */
+  private lookAgain(): void {
+    this.ask({ limit: Math.min(MOST, Math.max(PAGE, this.rows().length)) }, ({ assignments, next }) => {
+      const before = this.rows();
+      const isTop = before.length > assignments.length && before[assignments.length - 1]?.id === assignments.at(-1)?.id;
+      this.rows.set(isTop ? [...assignments, ...before.slice(assignments.length)] : assignments);
+      if (!isTop) this.next.set(next);
+    });
+  }
+
+  private ask(more: AssignmentFilter, take: (page: AssignmentPage) => void): void {
     const asked = ++this.asked;
     const { typed, order, descending } = this.query();
-    this.people.assignmentPage({ typed, order, descending, ...(after === null ? {} : { after }) }).subscribe({
-      next: ({ assignments, next }) => {
+    this.people.assignmentPage({ typed, order, descending, ...more }).subscribe({
+      next: (page) => {
         // What was asked since is the one that counts.
         if (asked !== this.asked) return;
-        this.rows.update((before) => (after === null ? assignments : [...before, ...assignments]));
-        this.next.set(next);
+        take(page);
         this.looked.set(true);
         this.problem.set('');
       },

@@ -61,6 +61,13 @@ describe('the list of assignments', () => {
     expect(more.request.params.get('after')).toBe('201');
     more.flush({ assignments: page(200, 40), next: null });
     expect(list.rows()).toHaveLength(140);
+    // Something came in meanwhile: the same rows as they are now, and whoever scrolled on stays there.
+    wire.events.next({ type: 'people' });
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    const again = wire.one('/api/assignments');
+    expect(again.request.params.get('limit')).toBe('140');
+    again.flush({ assignments: [assignment({ id: 301, title: 'New' }), ...page(300, 139)], next: 162 });
+    expect([list.rows()[0]!.title, list.rows().length]).toEqual(['New', 140]);
     fixture.componentRef.setInput('sought', 'reed');
     await fixture.whenStable();
     const anew = wire.one('/api/assignments');
