@@ -26,10 +26,13 @@ test('a pupil’s card: said once, kept as a habit, and the next slip fills itse
   await expect(page.getByText('low tide', { exact: true })).toBeVisible();
   await page.keyboard.press('Escape');
   await expect(says(page)).toContainText('waders · low tide · birds');
+  // Keys speak to what is on top until it is gone.
+  await expect(words).toHaveCount(0);
   await page.keyboard.press('m');
   await page.getByRole('combobox', { name: 'What may be done with them' }).click();
   await page.getByRole('option', { name: 'Ask the maker first' }).click();
   await expect(says(page)).toContainText('ask the maker first');
+  await expect(page.getByRole('combobox', { name: 'What may be done with them' })).toHaveCount(0);
   await page.keyboard.press('y');
   await page.getByRole('textbox', { name: 'Called' }).fill('Priya counts birds');
   await page.getByRole('button', { name: 'Keep this as a habit' }).click();
