@@ -21,6 +21,8 @@ async function main(): Promise<void> {
   if (settings.role !== 'worker') await mustBeFree(settings);
   const { house, queue, urgency, bus, close } = await compose(settings);
   const { db, log, clock } = house;
+  // A queue that cannot be is told at the start, and not in the middle of somebody's request.
+  await queue.start();
   const first = await ensureAdministrator(db, process.env, clock());
   if (first)
     console.log(`First administrator: ${first.name}${first.password ? `, password ${first.password} (shown only now)` : ''}`);

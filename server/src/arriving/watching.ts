@@ -82,6 +82,8 @@ async function watchWhile(house: House, signal: AbortSignal): Promise<void> {
         later.add(path);
         continue;
       }
+      // What lies there is another card by then, or the same one that is back.
+      askAgainAt = 0;
       await receiveCard(house, path, settings.station).catch((error: unknown) => {
         log.warn({ path, error: (error as Error).message }, 'card');
         later.add(path);

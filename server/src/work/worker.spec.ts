@@ -117,6 +117,25 @@ describe('a station at work', () => {
     );
   });
 
+  it('receives a card that is back once, however old what it knows of the reader may be', async () => {
+    for (const worker of workers) await worker.stop();
+    const house = { ...test.house, intervals: { ...test.house.intervals, lyingMs: 600_000 } };
+    workers = [workerOf({ ...test, house })];
+    await workers[0]!.start();
+    const id = await putIn('BACK', { '1.JPG': 1010 }, 9);
+    await rename(reader('BACK'), join(test.folder, 'in-a-bag'));
+    await until(async () => !(await theIntake(test.house, id)).present);
+    await rename(join(test.folder, 'in-a-bag'), reader('BACK'));
+    await until(async () => (await theIntake(test.house, id)).present);
+    await sleep(12 * house.intervals.readersMs);
+    const [{ n }] = await test.house.db.query<[{ n: number }]>(
+      `select count(*)::int as n from pgboss.job where name like 'read-%' and (data->>'id')::int = $1`,
+      [id],
+    );
+    // When it came, and when it was back.
+    expect(n).toBe(2);
+  });
+
   it('a place that was away is caught up with by itself when it is back', async () => {
     const id = await putIn('LATER', { '1.JPG': 1005, '2.JPG': 1006 }, 7);
     await changeSlip(test.house, id, test.slip, 'wren');
