@@ -3,7 +3,7 @@ import { onlyProposal } from '@tally/core/plan';
 import { inTransaction } from '../db/database.js';
 import { type House, intakeById, lockIntake, record, Refusal, setSlip, tell, theIntake } from '../house/index.js';
 import { itemsOf, refreshTotals, setTaken } from '../seeing/index.js';
-import { assignmentBySlug, assignmentsAround, contributorByCode } from '../people/index.js';
+import { assignmentBySlug, assignmentsOn, contributorByCode } from '../people/index.js';
 import { answerByHabit } from '../slip/index.js';
 import { beginFiling, dayBegins, planOf } from '../filing/index.js';
 
@@ -57,11 +57,9 @@ async function proposeAssignment(house: House, intakeId: number): Promise<void> 
   const captured = (await itemsOf(house.db, intakeId))
     .filter((item) => item.taken && !item.filedAs)
     .map((item) => item.captured.local);
-  if (!captured.length) return;
   const begins = await dayBegins(house.db);
-  const days = captured.map((local) => houseDay(local, begins)).sort();
-  const around = await assignmentsAround(house.db, days[0]!, days.at(-1)!);
-  const proposed = onlyProposal(captured, around, intake.contributor?.id ?? null, begins);
+  const days = [...new Set(captured.map((local) => houseDay(local, begins)))];
+  const proposed = onlyProposal(captured, await assignmentsOn(house.db, days), intake.contributor?.id ?? null, begins);
   if (!proposed) return;
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);

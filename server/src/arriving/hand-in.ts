@@ -51,7 +51,7 @@ export async function forgetParts(dataDir: string, id: number, position: number)
 
 /** What somebody who hands in can choose from: names only. */
 export async function handInChoices(house: House, personId: number): Promise<HandInChoices> {
-  const [contributors, assignments, until] = await Promise.all([
+  const [contributors, { assignments }, until] = await Promise.all([
     listContributors(house.db, houseTime(house, house.clock()).slice(0, 10)),
     assignmentPage(house.db, AssignmentQuery.parse({ retired: 'false', limit: 60 })),
     linkEnd(house.db, personId),
@@ -60,7 +60,7 @@ export async function handInChoices(house: House, personId: number): Promise<Han
     house: house.settings.house,
     zone: house.settings.zone,
     contributors: toldApart(contributors.filter(({ retired }) => !retired)),
-    assignments: assignments!.assignments.map(({ id, title, from, to }) => ({ id, title, from, to })),
+    assignments: assignments.map(({ id, title, from, to }) => ({ id, title, from, to })),
     until: until?.toISOString() ?? null,
   };
 }

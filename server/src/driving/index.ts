@@ -5,5 +5,13 @@
  */
 export { abilitiesOf, placesStanding, placesThere, placeViews, type StandingPlace } from './places.js';
 export { drivingWork } from './work.js';
-export { holdPlaceTotals, joinPlaceTotals, keptPlaces, recountPlaces } from './store.js';
-export { listPlaces, placesInOrder, promisedBytes, savePlaces } from './store.js';
+export {
+  holdPlaceTotals,
+  joinPlaceTotals,
+  keptPlaces,
+  listPlaces,
+  placesInOrder,
+  promisedBytes,
+  recountPlaces,
+  savePlaces,
+} from './store.js';

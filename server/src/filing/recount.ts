@@ -32,9 +32,7 @@ export async function* recount(house: House): AsyncGenerator<Difference, void, u
     await holdFolders(tx);
     const wrong = await wrongFolders(tx);
     if (wrong.length) await recountFolders(tx);
-    return wrong.map(({ folder, items, bytes }) => ({
-      ...{ of: `folder ${folder}`, what: 'items and bytes', kept: `${items}, ${bytes}`, counted: 'anew' },
-    }));
+    return wrong.flatMap(({ folder, kept, counted }) => differences(`folder ${folder}`, kept, counted));
   });
   for (let after = 0; ;) {
     const ids = await intakesAfter(house.db, after, AT_A_TIME);

@@ -28,4 +28,4 @@ export {
   nameOf,
   rememberCamera,
 } from './store/people.js';
-export { assignmentPage, assignmentsAround, expectedSince } from './store/assignments.js';
+export { assignmentPage, assignmentsOn, expectedSince } from './store/assignments.js';

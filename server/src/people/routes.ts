@@ -34,9 +34,7 @@ export function peopleRoutes(house: House): Router {
     response.json(await changeContributor(house, Id.parse(request.params.id), change, personOf(response).name));
   });
   routes.get('/assignments', async (request, response) => {
-    const page = await assignmentPage(db, AssignmentQuery.parse(request.query));
-    if (!page) throw new Refusal('not found', 'There is no such assignment to go on after.');
-    response.json(page);
+    response.json(await assignmentPage(db, AssignmentQuery.parse(request.query)));
   });
   routes.post('/assignments', async (request, response) => {
     const id = await makeAssignment(house, NewAssignment.parse(request.body), personOf(response).name);

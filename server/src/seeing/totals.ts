@@ -3,17 +3,17 @@ import { cameraName, type Kind } from '@tally/core/card';
 import { notchesOf } from '@tally/core/copies';
 import type { Db } from '../db/database.js';
 import type { IntakeTotals } from '../db/entities/intake.js';
-import { type AlikeItems, copiesOf, countedItems, type RunOfItems } from './store/counted.js';
+import { type AlikeItems, countedItems, type RunOfItems } from './store/counted.js';
 import { intakeById, type IntakeRow, keepParts, keepTotals, namesOfParts, NO_TOTALS, type PartOfIntake } from '../house/index.js';
 import { placesInOrder } from '../driving/index.js';
 
 /** Runs of notches that look alike, however their items stand. */
 function stickOf(runs: readonly RunOfItems[], places: readonly string[]): StickRuns {
   const stick: { count: number; card: string; copies: string[] }[] = [];
-  for (const { items, taken, odd, filed, confirmed, states } of runs) {
+  for (const { items, taken, odd, filed, confirmed, copies } of runs) {
     const alreadyFiled = confirmed === null ? null : { confirmed };
     const notch = notchesOf(
-      { taken, problem: odd ? 'odd' : null, filedAs: filed ? 'filed' : null, alreadyFiled, copies: copiesOf(states) },
+      { taken, problem: odd ? 'odd' : null, filedAs: filed ? 'filed' : null, alreadyFiled, copies: copies ?? [] },
       places,
     );
     const last = stick.at(-1);
@@ -85,9 +85,9 @@ export async function refreshTotals(db: Db, intakeId: number): Promise<IntakeTot
   return counted.totals;
 }
 
-function isFiled({ states }: AlikeItems, counts: ReadonlySet<string>): boolean {
-  const copies = copiesOf(states).filter(({ place }) => counts.has(place));
-  return copies.length > 0 && copies.every((copy) => copy.state === 'tallied');
+function isFiled({ copies }: AlikeItems, counts: ReadonlySet<string>): boolean {
+  const counting = (copies ?? []).filter(({ place }) => counts.has(place));
+  return counting.length > 0 && counting.every((copy) => copy.state === 'tallied');
 }
 
 /** What of an intake is whose and was shot for what: as the item says, else as the slip does. */

@@ -1,7 +1,7 @@
 import type { LogExport, LogPage, LogQuery } from '@tally/contract';
 import { type LogLine, logInPieces, partNames } from '@tally/core/logbook';
 import { findIntakes, sumsOf } from './store.js';
-import { type House, houseTime, type IntakeRow, Refusal, summaryOf } from '../house/index.js';
+import { type House, houseTime, type IntakeRow, summaryOf } from '../house/index.js';
 
 function lineOf(house: House, intake: IntakeRow): LogLine {
   const received = houseTime(house, intake.receivedAt);
@@ -27,21 +27,15 @@ function lineOf(house: House, intake: IntakeRow): LogLine {
   };
 }
 
-async function page(house: House, query: LogQuery): Promise<{ rows: IntakeRow[]; next: number | null }> {
-  const found = await findIntakes(house.db, query, house.settings.zone);
-  if (!found) throw new Refusal('not found', 'There is no such intake to go on after.');
-  return found;
-}
-
 /** A page of the log, with what all that is found comes to. */
 export async function logPage(house: House, query: LogQuery): Promise<LogPage> {
-  const { rows, next } = await page(house, query);
+  const { rows, next } = await findIntakes(house.db, query, house.settings.zone);
   return { intakes: rows.map(summaryOf), ...(await sumsOf(house.db, query, house.settings.zone)), next };
 }
 
 /** Lines of the log that a query finds. */
 export const logLines = async (house: House, query: LogQuery): Promise<LogLine[]> =>
-  (await page(house, query)).rows.map((row) => lineOf(house, row));
+  (await findIntakes(house.db, query, house.settings.zone)).rows.map((row) => lineOf(house, row));
 
 const AT_A_TIME = 500;
 
@@ -53,7 +47,7 @@ export async function* exportLog(
 ): AsyncGenerator<string, void, undefined> {
   const piece = logInPieces(form, columns);
   for (let after: number | null | undefined; after !== null;) {
-    const part = await page(house, { ...query, after, limit: AT_A_TIME, offset: 0 });
+    const part = await findIntakes(house.db, { ...query, after, limit: AT_A_TIME, offset: 0 }, house.settings.zone);
     yield piece(part.rows.map((row) => lineOf(house, row)));
     after = part.next;
   }

@@ -1,6 +1,6 @@
 import type { LogPage, LogQuery } from '@tally/contract';
 import type { Db } from '../db/database.js';
-import { type IntakeRow, intakesWhere } from '../house/index.js';
+import { type IntakeRow, intakesWhere, Refusal } from '../house/index.js';
 
 /** What the logbook is put in order by, as it stands in an index; the id decides between equals. */
 interface Order {
@@ -77,20 +77,17 @@ const isOf = (table: 'contributor' | 'assignment', column: string, value: string
  * A page of the logbook. From a place on it is found by an index, however far down that is; an offset is counted in an index
  * alone, for whoever drags a list to its middle.
  * @param query `after`: the intake that the page before ended with
- * @returns the page, and the intake to go on after; null at the end, or when that to go on after is not there.
+ * @returns the page, and the intake to go on after; null at the end.
+ * @throws Refusal when there is no such one to go on after.
  */
-export async function findIntakes(
-  db: Db,
-  query: LogQuery,
-  zone: string,
-): Promise<{ rows: IntakeRow[]; next: number | null } | null> {
+export async function findIntakes(db: Db, query: LogQuery, zone: string): Promise<{ rows: IntakeRow[]; next: number | null }> {
   const narrowed = new Narrowed(query, zone);
   const order = ORDERS[query.order];
   if (query.after !== undefined) {
     const [after] = await db.query<LogPlace[]>(`select i.id, ${order.column}::text as value from intake i where i.id = $1`, [
       query.after,
     ]);
-    if (!after) return null;
+    if (!after) throw new Refusal('not found', 'There is no such intake to go on after.');
     narrowed.after(order, query.descending, after);
   }
   const direction = query.descending ? 'desc' : 'asc';

@@ -7,8 +7,8 @@ export async function everyAssignment({ house }: Pick<TestHouse, 'house'>): Prom
   const all: Assignment[] = [];
   for (let after: number | null | undefined; after !== null;) {
     const page = await assignmentPage(house.db, AssignmentQuery.parse({ limit: 3, ...(after ? { after } : {}) }));
-    all.push(...page!.assignments);
-    after = page!.next;
+    all.push(...page.assignments);
+    after = page.next;
   }
   return all;
 }

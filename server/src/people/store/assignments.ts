@@ -1,5 +1,6 @@
 import type { Assignment, AssignmentPage, AssignmentQuery } from '@tally/contract';
 import type { Db } from '../../db/database.js';
+import { Refusal } from '../../house/index.js';
 
 /** What the search looks at: as it stands in an index. */
 const SOUGHT = `lower(a.title || ' ' || a.slug || ' ' || a.code || ' ' || a.place)`;
@@ -40,9 +41,9 @@ function conditionOf(query: AssignmentQuery, given: (value: unknown) => string):
 
 /**
  * Assignments with what came in for them, a page.
- * @returns null when there is no such one to go on after.
+ * @throws Refusal when there is no such one to go on after.
  */
-export async function assignmentPage(db: Db, query: AssignmentQuery): Promise<AssignmentPage | null> {
+export async function assignmentPage(db: Db, query: AssignmentQuery): Promise<AssignmentPage> {
   const parameters: unknown[] = [];
   const given = (value: unknown) => `$${parameters.push(value)}`;
   let where = conditionOf(query, given);
@@ -51,7 +52,7 @@ export async function assignmentPage(db: Db, query: AssignmentQuery): Promise<As
     const [last] = await db.query<{ value: string }[]>(`select ${by}::text as value from assignment a where a.id = $1`, [
       query.after,
     ]);
-    if (!last) return null;
+    if (!last) throw new Refusal('not found', 'There is no such assignment to go on after.');
     where += ` and (${by}, a.id) ${query.descending ? '<' : '>'} (${given(last.value)}::${query.order === 'days' ? 'date' : 'text'}, ${given(query.after)}::int)`;
   }
   const direction = query.descending ? 'desc' : 'asc';
@@ -71,10 +72,11 @@ export async function expectedSince(db: Db, day: string): Promise<Assignment[]> 
   return rows.filter(({ receivedCards, expectedCards }) => receivedCards < expectedCards);
 }
 
-/** Assignments that last on a day of a span, newest first. */
-export async function assignmentsAround(db: Db, from: string, to: string): Promise<Assignment[]> {
+/** Assignments that are offered and last on one of these days (`yyyy-MM-dd`). */
+export async function assignmentsOn(db: Db, days: readonly string[]): Promise<Assignment[]> {
   return db.query(
-    `select ${COLUMNS} from assignment a where a.to_day >= $1::date and a.from_day <= $2::date order by a.from_day desc, a.id desc limit 1000`,
-    [from, to],
+    `select ${COLUMNS} from assignment a where a.retired_at is null
+       and exists (select from unnest($1::date[]) d where d between a.from_day and a.to_day) order by a.id`,
+    [days],
   );
 }

@@ -70,24 +70,22 @@ export async function addAssignment(db: Db, assignment: NewAssignment): Promise<
   return id;
 }
 
-export async function assignmentBySlug(
-  db: Db,
-  slug: string,
-): Promise<{
-  id: number;
-  slug: string;
-  title: string;
-  code: string | null;
-  from: string;
-  to: string;
-  place: string | null;
-} | null> {
-  const rows: { id: number; slug: string; title: string; code: string | null; from: string; to: string; place: string | null }[] =
-    await db.query(
-      `select id, slug, title, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
-     from assignment where slug = $1`,
-      [slug],
-    );
+/** An assignment as far as names go. */
+export interface NamedAssignment {
+  readonly id: number;
+  readonly slug: string;
+  readonly title: string;
+  readonly code: string | null;
+  readonly from: string;
+  readonly to: string;
+  readonly place: string | null;
+}
+
+const NAMED = `id, slug, title, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to",
+  nullif(place, '') as place`;
+
+export async function assignmentBySlug(db: Db, slug: string): Promise<NamedAssignment | null> {
+  const rows = await db.query<NamedAssignment[]>(`select ${NAMED} from assignment where slug = $1`, [slug]);
   return rows[0] ?? null;
 }
 
@@ -117,17 +115,8 @@ export async function mustExist(db: Db, table: 'contributor' | 'assignment', id:
 }
 
 /** Assignments with their days and places, for names. */
-export async function assignmentsOf(
-  db: Db,
-  ids: readonly number[],
-): Promise<Map<number, NonNullable<Awaited<ReturnType<typeof assignmentBySlug>>>>> {
-  const rows = await db.query<
-    { id: number; slug: string; title: string; code: string | null; from: string; to: string; place: string | null }[]
-  >(
-    `select id, slug, title, nullif(code, '') as code, to_char(from_day, 'YYYY-MM-DD') as "from", to_char(to_day, 'YYYY-MM-DD') as "to", nullif(place, '') as place
-     from assignment where id = any($1::int[])`,
-    [ids],
-  );
+export async function assignmentsOf(db: Db, ids: readonly number[]): Promise<Map<number, NamedAssignment>> {
+  const rows = await db.query<NamedAssignment[]>(`select ${NAMED} from assignment where id = any($1::int[])`, [ids]);
   return new Map(rows.map((row) => [row.id, row]));
 }
 

@@ -1,7 +1,7 @@
 import type { Db } from '../../db/database.js';
 
-/** The same bytes stand on the drive once every place that is filled with the card has them; a place filled later may lag. */
-/*
+/**
+ * The same bytes stand on the drive once every place that is filled with the card has them; a place filled later may lag.
  * A value, not a condition: asked of each filed item that was found, by its copies, however many copies of others wait.
  */
 const STANDS = `coalesce((

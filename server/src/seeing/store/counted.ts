@@ -10,8 +10,8 @@ interface Stands {
   readonly filed: boolean;
   /** Does it stand on the drive already: all bytes compared, likely (false), or not as far as is known (null)? */
   readonly confirmed: boolean | null;
-  /** Place and state of each copy, `place\nstate\vplace\nstate…`; null: none. */
-  readonly states: string | null;
+  /** Its copies; null: it is not filed. */
+  readonly copies: readonly { readonly place: string; readonly state: CopyState }[] | null;
 }
 
 /** Items of an intake that are alike in everything that is counted. */
@@ -45,22 +45,22 @@ export interface CountedItems {
  */
 export async function countedItems(db: Db, intakeId: number): Promise<CountedItems> {
   const [row] = await db.query<[CountedItems]>(
-    `with copies as materialized (
-       select c.filed_item_id, string_agg(c.place_id || chr(10) || c.state, chr(11) order by c.place_id) as states
+    `with copies_of as materialized (
+       select c.filed_item_id, jsonb_agg(jsonb_build_object('place', c.place_id, 'state', c.state) order by c.place_id) as copies
        from filed_item o join copy c on c.filed_item_id = o.id where o.intake_id = $1 group by 1),
      counted as materialized (
        select row_number() over (order by i.captured_local, i.path, i.id) as n, i.path, i.kind, i.bytes, i.make, i.model, i.read, i.taken,
-         i.problem is not null as odd, i.contributor_id, i.assignment_id, f.id is not null as filed, c.states,
+         i.problem is not null as odd, i.contributor_id, i.assignment_id, f.id is not null as filed, c.copies,
          case when i.already_filed_id is not null then i.already_confirmed end as confirmed
-       from item i left join filed_item f on f.item_id = i.id left join copies c on c.filed_item_id = f.id
+       from item i left join filed_item f on f.item_id = i.id left join copies_of c on c.filed_item_id = f.id
        where i.intake_id = $1 and i.set_aside is null),
      alike as (
-       select kind, make, model, read, taken, odd, contributor_id as "contributorId", assignment_id as "assignmentId", filed, confirmed, states,
+       select kind, make, model, read, taken, odd, contributor_id as "contributorId", assignment_id as "assignmentId", filed, confirmed, copies,
          count(*) as items, sum(bytes) as bytes, min(n) as first
        from counted group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11),
      runs as (
-       select taken, odd, filed, confirmed, states, count(*) as items, min(n) as first
-       from (select *, n - row_number() over (partition by taken, odd, filed, confirmed, states order by n) as run from counted) r
+       select taken, odd, filed, confirmed, copies, count(*) as items, min(n) as first
+       from (select *, n - row_number() over (partition by taken, odd, filed, confirmed, copies order by n) as run from counted) r
        group by run, 1, 2, 3, 4, 5)
      select coalesce((select json_agg(a order by a.first) from alike a), '[]') as alike,
        coalesce((select json_agg(r order by r.first) from runs r), '[]') as runs,
@@ -69,20 +69,4 @@ export async function countedItems(db: Db, intakeId: number): Promise<CountedIte
     [intakeId],
   );
   return row;
-}
-
-const known = new Map<string, readonly { readonly place: string; readonly state: CopyState }[]>();
-
-/** The copies that `states` says. There are few ways in which they stand: each is read once. */
-export function copiesOf(states: string | null): readonly { readonly place: string; readonly state: CopyState }[] {
-  if (states === null) return [];
-  const before = known.get(states);
-  if (before) return before;
-  const copies = states.split('\v').map((one) => {
-    const [place, state] = one.split('\n') as [string, CopyState];
-    return { place, state };
-  });
-  if (known.size > 1000) known.clear();
-  known.set(states, copies);
-  return copies;
 }
