@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { spawn } from 'node:child_process';
 import { cp, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import pg from 'pg';
 import sharp from 'sharp';
 import { tally as runTally } from '../../server/src/tally.js';
 import { FIXTURES, makeCard, put } from '../../server/src/testing/cards.js';
@@ -627,5 +628,27 @@ describe('tally credit and tally habit', () => {
     ]);
     expect((await tally('habit', 'retire', 'Ines always')).code).toBe(0);
     expect((await tally('habit', 'add', 'x', '--belongs', 'nobody')).code).toBe(2);
+  });
+});
+
+describe('tally house recount', () => {
+  it('finds nothing where nothing is wrong; says in words what somebody changed by hand, and mends it', async () => {
+    const card = await makeCard(house.path('card-recount'), { 'DCIM/7.JPG': 613 }, 72);
+    expect((await tally('file', card, ...SLIP)).code).toBe(0);
+    expect(await tally('house', 'recount')).toMatchObject({ code: 0, out: 'Every total is what a plain count finds.\n' });
+    const owner = new pg.Client({ connectionString: house.database.adminUrl });
+    await owner.connect();
+    await owner.query(
+      'update filed_folder set items = items + 2, bytes = 1 where newest = (select max(newest) from filed_folder)',
+    );
+    await owner.end();
+    const { code, out } = await tally('house', 'recount');
+    expect([code, out]).toEqual([
+      1,
+      expect.stringMatching(
+        /^folder 2026\/.*: items was kept as \d+, and is \d+\.\nfolder .*: bytes was kept as 1, and is \d+\.\n2 totals differed, and are right now\.\n$/,
+      ),
+    ]);
+    expect((await tally('house', 'recount', '--json')).lines).toEqual([]);
   });
 });

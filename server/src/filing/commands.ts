@@ -32,5 +32,8 @@ export function addFilingCommands(program: Command, frame: Frame<House>): void {
     .command('recount')
     .description('count all kept totals anew, say what differed, and mend it')
     .option('--json', 'one JSON object for each difference')
-    .action((options: { json?: boolean }) => frame.withHouse((house) => recountCommand(house, options)));
+    // `house` takes --json too, and takes it first.
+    .action((_own: object, command: Command) =>
+      frame.withHouse((house) => recountCommand(house, command.optsWithGlobals<{ json?: boolean }>())),
+    );
 }
