@@ -20,6 +20,7 @@ import { SessionService } from '../api/session.service';
 import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
 import { DayBox } from '../shared/day-box';
 import { FindBox } from '../shared/find-box';
+import { OrderButton, orderedBy, type Ordered } from '../shared/order-button';
 import { StateMark } from '../shared/state-mark';
 import { Stick } from '../stick/stick';
 import { Calendar } from './calendar';
@@ -79,6 +80,7 @@ function keptColumns(): LogColumn[] {
     Stick,
     StateMark,
     FindBox,
+    OrderButton,
     DayBox,
     BytesPipe,
     CountPipe,
@@ -206,15 +208,7 @@ function keptColumns(): LogColumn[] {
                 [attr.aria-sort]="sorted(column.order)"
               >
                 @if (column.order; as by) {
-                  <button type="button" (click)="sort(by)">
-                    {{ column.name }}
-                    <i
-                      class="pi"
-                      [class.pi-sort-down-fill]="order() === by && descending()"
-                      [class.pi-sort-up-fill]="order() === by && !descending()"
-                      aria-hidden="true"
-                    ></i>
-                  </button>
+                  <ts-order-button [name]="column.name" [ordered]="sorted(by)" (ask)="sort(by)" />
                 } @else {
                   {{ column.name }}
                 }
@@ -326,21 +320,6 @@ function keptColumns(): LogColumn[] {
       flex: 1;
       min-height: 180px;
       border-top: 1px solid var(--strong-line);
-    }
-    th button {
-      border: 0;
-      padding: 4px 0;
-      background: none;
-      color: inherit;
-      font: inherit;
-      cursor: pointer;
-    }
-    th .pi {
-      font-size: 10px;
-      color: var(--reed);
-    }
-    th.right button {
-      direction: rtl;
     }
     .filters .span {
       display: inline-flex;
@@ -478,8 +457,8 @@ export class LogbookPage {
     void this.router.navigate([], { queryParams: { by, up: up ? '1' : null }, queryParamsHandling: 'merge' });
   }
 
-  protected sorted(order: Order | null): 'ascending' | 'descending' | null {
-    return order !== null && order === this.order() ? (this.descending() ? 'descending' : 'ascending') : null;
+  protected sorted(by: Order | null): Ordered {
+    return orderedBy(by, this.order(), this.descending());
   }
 
   protected look({ first, rows }: TableLazyLoadEvent): void {

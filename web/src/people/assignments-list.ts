@@ -6,6 +6,7 @@ import { TableModule, type TableLazyLoadEvent } from 'primeng/table';
 import { debounceTime, skip } from 'rxjs';
 import { type AssignmentFilter, PeopleService } from '../api/people.service';
 import { wordsFor } from '../api/problem';
+import { OrderButton, orderedBy, type Ordered } from '../shared/order-button';
 import { daysOf, missingOf } from './assignment-words';
 
 type Order = AssignmentQuery['order'];
@@ -28,7 +29,7 @@ const AHEAD = 30;
 /** Assignments as a long list of which only what was scrolled to is fetched. */
 @Component({
   selector: 'ts-assignments-list',
-  imports: [RouterLink, TableModule],
+  imports: [RouterLink, TableModule, OrderButton],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem()) {
@@ -49,15 +50,7 @@ const AHEAD = 30;
           @for (column of columns; track column.name) {
             <th scope="col" [style.width]="column.width" [attr.aria-sort]="sorted(column.order)">
               @if (column.order; as by) {
-                <button type="button" class="by" (click)="sort(by)">
-                  {{ column.name }}
-                  <i
-                    class="pi"
-                    [class.pi-sort-down-fill]="order() === by && descending()"
-                    [class.pi-sort-up-fill]="order() === by && !descending()"
-                    aria-hidden="true"
-                  ></i>
-                </button>
+                <ts-order-button [name]="column.name" [ordered]="sorted(by)" (ask)="sort(by)" />
               } @else {
                 {{ column.name }}
               }
@@ -91,18 +84,6 @@ const AHEAD = 30;
     }
     .retired {
       color: var(--quiet);
-    }
-    .by {
-      border: 0;
-      padding: 4px 0;
-      background: none;
-      color: inherit;
-      font: inherit;
-      cursor: pointer;
-    }
-    .by .pi {
-      font-size: 10px;
-      color: var(--reed);
     }
   `,
 })
@@ -139,9 +120,8 @@ export class AssignmentsList {
     return this.sought() ? 'Nothing fits these words.' : 'No assignment yet: add one, and say who is expected.';
   };
 
-  protected sorted(by: Order | null): 'ascending' | 'descending' | null {
-    if (by === null || by !== this.order()) return null;
-    return this.descending() ? 'descending' : 'ascending';
+  protected sorted(by: Order | null): Ordered {
+    return orderedBy(by, this.order(), this.descending());
   }
 
   protected sort(by: Order): void {
