@@ -30,6 +30,8 @@ export const LiveEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('people') }),
   z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),
   z.object({ type: z.literal('items'), intakeId: Id }),
+  /** What was due in and beside the files of an intake was written at a place, or could not be. */
+  z.object({ type: z.literal('written'), intakeId: Id }),
   /** Somebody has the intake open, in a window with this key; or closed it. Said again and again while it is open. */
   z.object({ type: z.literal('here'), intakeId: Id, who: z.string(), key: z.string(), open: z.boolean() }),
   /** A card was put in at a station that is to be opened there by itself. */

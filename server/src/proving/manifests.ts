@@ -12,7 +12,7 @@ import { inTransaction } from '../db/database.js';
 import { type BesideDue, asideItems, doneWith, nextDue, recordedItems, type TalliedFile, talliedIn, tryLater } from './store.js';
 import { recordedCredit } from '../slip/index.js';
 import { bringUpToDate } from './credit-round.js';
-import { type House, record, theIntake } from '../house/index.js';
+import { type House, record, tell, theIntake } from '../house/index.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
 
 const TRY_AGAIN_MINUTES = 5;
@@ -61,6 +61,8 @@ async function writeDue(house: House, due: BesideDue, place: StandingPlace, sign
   await inTransaction(house.db, async (tx) => {
     if (typeof problem === 'string') await tryLater(tx, due, problem, TRY_AGAIN_MINUTES);
     else await doneWith(tx, due);
+    // Whoever was told that a place lags behind learns that it does not any more.
+    await tell(tx, { type: 'written', intakeId: due.intakeId });
     const words = typeof problem === 'string' ? problem : problem.join('; ');
     if (!words || words === due.problem) return;
     const text = `Not everything could be written beside the files: ${words}.`;

@@ -70,6 +70,7 @@ describe('a station at work', () => {
     const progress = heard.flatMap((event) => (event.type === 'progress' ? [event.progress] : []));
     expect(progress.at(-1)).toMatchObject({ intakeId: id, items: 2, itemsDone: 2, bytes: 3000, bytesDone: 3000 });
     expect(progress.flatMap(({ tallied }) => tallied)).toHaveLength(2);
+    await until(() => Promise.resolve(heard.some((event) => event.type === 'written' && event.intakeId === id)));
     expect((await eventsOf(test.house.db, id)).filter((event) => event.kind === 'tallied')).toHaveLength(1);
   });
 

@@ -1,9 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { WrittenView } from '@tally/contract';
-import { catchError, combineLatest, debounceTime, of, switchMap } from 'rxjs';
+import { catchError, combineLatest, debounceTime, filter, of, startWith, switchMap } from 'rxjs';
 import { CreditService } from '../api/credit.service';
+import { LiveService, ofIntake } from '../api/live.service';
 import { wordsFor } from '../api/problem';
+import { SheetSource } from '../sheet/sheet-source';
 
 type Question = WrittenView['questions'][number];
 
@@ -117,9 +119,15 @@ export class Written {
   readonly itemId = input.required<number>();
 
   private readonly asked = signal(0);
+  /** The files follow what is said by and by: each time they have, it is looked at again. */
+  private readonly writtenSince = inject(LiveService).events.pipe(
+    ofIntake(inject(SheetSource).id),
+    filter(({ type }) => type === 'written' || type === 'again'),
+    startWith(null),
+  );
   protected readonly problem = signal('');
   protected readonly written = toSignal(
-    combineLatest([toObservable(this.itemId), toObservable(this.asked)]).pipe(
+    combineLatest([toObservable(this.itemId), toObservable(this.asked), this.writtenSince]).pipe(
       debounceTime(150),
       switchMap(([id]) => this.service.written(id).pipe(catchError(() => of(null)))),
     ),

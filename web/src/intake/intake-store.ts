@@ -43,6 +43,7 @@ import { tilesKept, type Tile } from '../sheet/tiles';
 /** A drive that does not answer must not keep *File* waiting for ever. */
 const PLAN_WITHIN_MS = 30_000;
 
+const WRITTEN_REST_MS = 400;
 /** While a card is read, its plan is made again after this at the earliest. */
 const LEAST_WHILE_READING_MS = 1_500;
 
@@ -249,6 +250,14 @@ export class IntakeStore extends SheetSource {
       if (event.type === 'progress') this.takeProgress(event.progress);
       if (event.type === 'intake' || event.type === 'again') this.loadIntake();
     });
+    // Each folder and place says so: what lags behind is asked for once they rest.
+    mine
+      .pipe(
+        filter((event) => event.type === 'written'),
+        debounceTime(WRITTEN_REST_MS),
+        takeUntilDestroyed(this.destroyed),
+      )
+      .subscribe(() => this.loadCredit());
     mine
       .pipe(
         filter((event) => event.type === 'items' || event.type === 'intake' || event.type === 'again'),
@@ -405,10 +414,14 @@ export class IntakeStore extends SheetSource {
     this.service
       .one(this.id)
       .subscribe({ next: (intake) => this.takeIntake(intake), error: (error: unknown) => this.lost(error) });
-    // Without it the sheet works; what it would say is asked again with the next change.
-    this.crediting.ofIntake(this.id).subscribe({ next: (credit) => this.credit.set(credit), error: () => undefined });
+    this.loadCredit();
     // Who owns which camera adds to what is seen; without it everything else still works.
     this.service.bodies(this.id).subscribe({ next: (bodies) => this.bodies.set(bodies), error: () => undefined });
+  }
+
+  private loadCredit(): void {
+    // Without it the sheet works; what it would say is asked again with the next change.
+    this.crediting.ofIntake(this.id).subscribe({ next: (credit) => this.credit.set(credit), error: () => undefined });
   }
 
   private lost(error: unknown): void {
