@@ -21,4 +21,13 @@ export {
 } from './habit.js';
 export { creditInContext, type CreditContext, type ItemCredit, type ItemSays, type SaidWord, type Speaker } from './of-item.js';
 export { creditOf, LEVELS, NOTHING_SAID, type CreditOf, type CreditSaid, type Level } from './said.js';
-export { LICENCES, licenceAt, STANCES, termsStanding, type Stance, type Terms, type TermsStanding } from './terms.js';
+export {
+  LICENCES,
+  licenceAt,
+  STANCES,
+  termsStanding,
+  type Stance,
+  type Terms,
+  type TermsGiven,
+  type TermsStanding,
+} from './terms.js';

@@ -20,6 +20,7 @@ import {
   TermsRow,
 } from './entities/credit.js';
 import { AssignmentWord, IntakeWord, ItemWord, WordBroader, WordLabelRow, WordRow, WordStart } from './entities/words.js';
+import { BundleItem, BundleRow, IntakeBundle, ShelfChange, StandingQuestion } from './entities/shelf.js';
 import { CreditStands, CreditWritten } from './entities/written.js';
 import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
@@ -37,6 +38,7 @@ import { KeptLists1765100000000 } from './migrations/1765100000000-kept-lists.js
 import { Credit1766000000000 } from './migrations/1766000000000-credit.js';
 import { Written1767000000000 } from './migrations/1767000000000-written.js';
 import { AtItsSize1768000000000 } from './migrations/1768000000000-at-its-size.js';
+import { Shelf1769000000000 } from './migrations/1769000000000-shelf.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -60,6 +62,7 @@ const ENTITIES = [
   ...[TermsRow, LocationRow, PicturedRow, HabitRow, Agreement, FormerCode, HouseCredit, ItemCredit, ItemPictured],
   ...[CreditWritten, CreditStands],
   ...[WordRow, WordLabelRow, WordStart, WordBroader, ItemWord, IntakeWord, AssignmentWord],
+  ...[BundleRow, BundleItem, IntakeBundle, StandingQuestion, ShelfChange],
 ];
 
 const MIGRATIONS = [
@@ -70,6 +73,7 @@ const MIGRATIONS = [
   Credit1766000000000,
   Written1767000000000,
   AtItsSize1768000000000,
+  Shelf1769000000000,
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
