@@ -15,3 +15,4 @@ export * from './clearance.js';
 export * from './record.js';
 export * from './lending.js';
 export * from './written.js';
+export * from './shelf.js';

@@ -28,6 +28,8 @@ export const LiveEvent = z.discriminatedUnion('type', [
   /** A job of this kind waits for that station. */
   z.object({ type: z.literal('work'), kind: z.enum(['read', 'file', 'card']), station: z.string() }),
   z.object({ type: z.literal('people') }),
+  /** Bundles or standing questions changed. */
+  z.object({ type: z.literal('shelf') }),
   z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),
   z.object({ type: z.literal('items'), intakeId: Id }),
   /** What was due in and beside the files of an intake was written at a place, or could not be. */

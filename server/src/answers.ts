@@ -15,6 +15,8 @@ import { dayBegins } from './rules/index.js';
 import { ruleRoutes } from './rules/routes.js';
 import { pictureRoutes } from './seeing/picture-routes.js';
 import { seeingRoutes } from './seeing/routes.js';
+import { bundleRoutes } from './shelf/bundle-routes.js';
+import { foundRoutes } from './shelf/found-routes.js';
 import { shelfRoutes } from './shelf/routes.js';
 import { slipRoutes } from './slip/routes.js';
 
@@ -30,6 +32,8 @@ export function answersOf(house: House, access: Access): Answers {
       pictureRoutes(house),
       counterRoutes(house),
       shelfRoutes(house),
+      foundRoutes(house),
+      bundleRoutes(house),
       slipRoutes(house),
       seeingRoutes(house),
       filingRoutes(house),

@@ -11,6 +11,7 @@ import { Worker } from './work/worker.js';
 import { worksOf } from './works.js';
 import { Access, ensureAdministrator } from './people/index.js';
 import { Previewer } from './seeing/index.js';
+import { shelfNow } from './shelf/index.js';
 
 const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.url));
 
@@ -45,6 +46,8 @@ async function main(): Promise<void> {
       pages: PAGES,
     });
     server = await listen(app.listen.bind(app), settings);
+    // Whoever asks first need not wait until it is read.
+    shelfNow(house).catch((error: unknown) => log.warn({ error: String(error) }, 'reading the shelf'));
     console.log(`Tally Stick is ready at http://${settings.host}:${settings.port}`);
   }
   // Whoever has the readers makes their pictures, also for those who look from elsewhere.

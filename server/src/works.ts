@@ -7,6 +7,7 @@ import type { House } from './house/index.js';
 import { keepingWork } from './keeping/index.js';
 import { peopleWork } from './people/index.js';
 import { provingWork } from './proving/index.js';
+import { shelfWork } from './shelf/index.js';
 
 /** What every room does at a station. */
 export const worksOf = (house: House): Work[] => [
@@ -17,4 +18,5 @@ export const worksOf = (house: House): Work[] => [
   keepingWork(house),
   peopleWork(house),
   clearingWork(house),
+  shelfWork(house),
 ];

@@ -2,7 +2,7 @@ import { foldText } from '../words/index.js';
 import { searchable } from './needle.js';
 
 /** Typed arrays of one length that grow together, one for each property of what stands in a slot. */
-type Maker = new (length: number) => Column
+type Maker = new (length: number) => Column;
 export type Column = Int32Array | Uint32Array | Float64Array | Uint8Array | Int16Array;
 
 const FIRST = 1024;

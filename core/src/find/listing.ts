@@ -21,7 +21,7 @@ function valueFor(shelf: Shelf, order: Exclude<ListOrder, 'taken'>): (slot: numb
     case 'bytes':
       return (slot) => shelf.bytes.at[slot]!;
     case 'filed':
-      return (slot) => shelf.filedId.at[slot]!;
+      return (slot) => shelf.filedAtMs.at[slot]!;
     case 'contributor':
       return (slot) => shelf.records.contributor.get(shelf.contributor.at[slot]!)?.name ?? '\uFFFF';
     case 'camera':

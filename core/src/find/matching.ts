@@ -282,6 +282,7 @@ export function answering(shelf: Shelf, question: Question, today: string): Int3
   for (const piece of question) matching.narrow(marks, piece);
   const found = new Int32Array(ordered.length);
   let count = 0;
+  // eslint-disable-next-line @typescript-eslint/prefer-for-of -- by an iterator it takes three times as long
   for (let at = 0; at < ordered.length; at++) {
     const slot = ordered[at]!;
     if (marks[slot] === 1) found[count++] = slot;

@@ -55,7 +55,7 @@ const plainPiece: fc.Arbitrary<Piece> = fc.oneof(
     .map((path): Piece => ({ is: 'folder', path })),
   fc.integer({ min: 1, max: 999_999 }).map((id): Piece => ({ is: 'bundle', id })),
 );
-const piece = fc.tuple(plainPiece, fc.boolean()).map(([one, not]): Piece => (not ? ({ ...one, not: true }) : one));
+const piece = fc.tuple(plainPiece, fc.boolean()).map(([one, not]): Piece => (not ? { ...one, not: true } : one));
 
 describe('a question', () => {
   it('means, read from what was printed, what it meant before', () => {

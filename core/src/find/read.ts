@@ -207,7 +207,7 @@ function pieceAt(tokens: readonly Token[], at: number, meanings: Meanings): { pi
 function turned(piece: Piece, not: boolean): Piece {
   if (!not) return piece;
   const { not: was, ...rest } = piece;
-  return was ? (rest) : ({ ...rest, not: true });
+  return was ? rest : { ...rest, not: true };
 }
 
 function wordOf(text: string, exact: boolean): Piece | null {

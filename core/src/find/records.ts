@@ -31,9 +31,9 @@ export interface ShelfItem {
   /** Copies that tally. */
   readonly copies: number;
   readonly bytes: number;
-  /** Day on which it was filed, `yyyy-MM-dd`; grows with the id of what is filed. */
+  /** Day on which it was filed, `yyyy-MM-dd`, in the house's zone, and that moment. */
   readonly filedOn: string;
-  readonly filedId: number;
+  readonly filedAtMs: number;
   /** Difference hash, 16 hexadecimal digits. */
   readonly look: string | null;
 }

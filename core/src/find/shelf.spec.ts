@@ -104,7 +104,7 @@ function madeUp(items: number) {
         creditLine: dice(50) ? null : some(['', 'Wren']),
       },
       ...{ verdict: dice(9) ? null : some(['select', 'reshoot', 'hold'] as const), sound: dice(11) === 0, copies: dice(4) },
-      ...{ bytes: 1_000 + dice(9_000_000), filedId: id, look: null },
+      ...{ bytes: 1_000 + dice(9_000_000), filedAtMs: id, look: null },
       filedOn: new Date(takenMs + dice(20) * 86_400_000).toISOString().slice(0, 10),
     };
   });
@@ -342,7 +342,7 @@ describe('the shelf', () => {
     const months = monthsOf(shelf, slots);
     expect(months.reduce((sum, { items }) => sum + items, 0)).toBe(raws.length);
     for (const { month, at } of months) expect(new Date(shelf.takenMs.at[slots[at]!]!).toISOString().slice(0, 7)).toBe(month);
-    expect(newerThan(shelf, slots, 15_000)).toBe(raws.filter(({ filedId }) => filedId > 15_000).length);
+    expect(newerThan(shelf, slots, 15_000)).toBe(raws.filter(({ filedAtMs }) => filedAtMs > 15_000).length);
   });
 
   it('gives figures whose bars open what they count', () => {

@@ -76,7 +76,7 @@ export class Shelf {
   readonly copies = this.column(Uint8Array);
   readonly bytes = this.column(Float64Array);
   readonly filedDay = this.column(Int32Array);
-  readonly filedId = this.column(Int32Array);
+  readonly filedAtMs = this.column(Float64Array);
   /** Bits: with sound, described, filed late. */
   readonly flags = this.column(Uint8Array);
   /** What an item says itself; 0: nothing. */
@@ -160,7 +160,7 @@ export class Shelf {
     this.copies.at[slot] = Math.min(255, item.copies);
     this.bytes.at[slot] = item.bytes;
     this.filedDay.at[slot] = filed;
-    this.filedId.at[slot] = item.filedId;
+    this.filedAtMs.at[slot] = item.filedAtMs;
     this.flags.at[slot] =
       (item.sound ? FLAG.sound : 0) | (item.description ? FLAG.described : 0) | (filed - taken > LATE_DAYS ? FLAG.late : 0);
     this.ownContributor.at[slot] = item.contributor ?? NONE;

@@ -59,7 +59,7 @@ export function writtenSpan({ from, to }: Span): string {
   if (from === to) return from;
   for (const text of [from.slice(0, 4), from.slice(0, 7)]) {
     const span = spanOfNumbers(text);
-    if (span && span.from === from && span.to === to) return text;
+    if (span?.from === from && span.to === to) return text;
   }
   return `${from}..${to}`;
 }

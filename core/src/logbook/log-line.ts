@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import { type Rows, toCsv, toTsv } from '../spreadsheet/index.js';
+import { inPieces, type Rows, toCsv, toTsv } from '../spreadsheet/index.js';
 
 /** One intake as a line of the log, as people keep it in a spreadsheet of cards. */
 export interface LogLine {
@@ -45,19 +45,8 @@ export function logInPieces(
   form: 'csv' | 'tsv',
   columns: readonly LogColumn[] = LOG_COLUMNS,
 ): (lines: readonly LogLine[]) => string {
-  let isFirst = true;
-  return (lines) => {
-    const text = form === 'csv' ? logToCsv(lines, columns) : logToTsv(lines, columns);
-    if (isFirst) {
-      isFirst = false;
-      return text;
-    }
-    if (!lines.length) return '';
-    // Names of columns hold no line break: the header is what stands before the first one.
-    const newline = form === 'csv' ? '\r\n' : '\n';
-    const body = text.includes(newline) ? text.slice(text.indexOf(newline) + newline.length) : '';
-    return form === 'tsv' && body ? newline + body : body;
-  };
+  const piece = inPieces(form, columns);
+  return (lines) => piece(rowsOf(lines, columns).rows);
 }
 
 /** Reads a log written by `logToCsv` back. */

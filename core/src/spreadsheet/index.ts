@@ -6,4 +6,4 @@
  */
 export { compareSheet, type Compared, type LineDoes, type SheetKind } from './compare.js';
 export { decodeText, readSheet, type SheetRead } from './read.js';
-export { toCsv, toTsv, type Cell, type Rows } from './rows.js';
+export { inPieces, toCsv, toTsv, type Cell, type Rows } from './rows.js';

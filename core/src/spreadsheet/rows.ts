@@ -37,3 +37,23 @@ export function toTsv(rows: Rows): string {
   const written = Papa.unparse(plain(rows, flat), { delimiter: '\t', newline: '\n', escapeFormulae: FORMULA });
   return rows.rows.length ? written : written.trimEnd();
 }
+
+/**
+ * The same in pieces, for a table that is too long to be held: each call writes some more rows, the first the header too. Put
+ * together, the pieces are what `toCsv` or `toTsv` writes of all rows.
+ */
+export function inPieces(form: 'csv' | 'tsv', columns: readonly string[]): (rows: Rows['rows']) => string {
+  let isFirst = true;
+  return (rows) => {
+    const text = form === 'csv' ? toCsv({ columns, rows }) : toTsv({ columns, rows });
+    if (isFirst) {
+      isFirst = false;
+      return text;
+    }
+    if (!rows.length) return '';
+    // Names of columns hold no line break: the header is what stands before the first one.
+    const newline = form === 'csv' ? '\r\n' : '\n';
+    const body = text.includes(newline) ? text.slice(text.indexOf(newline) + newline.length) : '';
+    return form === 'tsv' && body ? newline + body : body;
+  };
+}

@@ -88,6 +88,7 @@ describe('a table is written by one room only', () => {
     ...{ card_work: 'clearing', picture_asked: 'seeing' },
     ...{ terms: 'people', location: 'people', pictured: 'people', habit: 'people', agreement: 'people', former_code: 'people' },
     ...{ house_credit: 'people', word: 'people', word_label: 'people', word_start: 'people', word_broader: 'people' },
+    ...{ bundle: 'shelf', bundle_item: 'shelf', intake_bundle: 'shelf', standing_question: 'shelf', shelf_change: 'shelf' },
     ...{ assignment_word: 'people', intake_word: 'slip', item_word: 'slip', item_credit: 'slip', item_pictured: 'slip' },
   };
 

@@ -3,9 +3,9 @@
  * In: listed and read files, what a person says of them.
  * Out: items with their totals, judgements, belonging, clocks, pictures. It alone writes items.
  */
-export { itemViews, pictureSource } from './items.js';
+export { filedCopy, itemViews, itemViewsById, pictureSource } from './items.js';
 export { itemsThatFit } from './judge-commands.js';
-export { judgeItems, splitItems } from './judge.js';
+export { judgeAcross, judgeItems, splitItems } from './judge.js';
 export { LookKeeper, pictureAhead } from './picture-ahead.js';
 export { Previewer } from './previewer.js';
 export { placeableItems } from './store/placeable.js';

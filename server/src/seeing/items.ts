@@ -3,7 +3,7 @@ import { dateDoubt } from '@tally/core/capture';
 import { join } from 'node:path';
 import { joinBytes } from '../drive/list-card.js';
 import { isThere, type PreviewSource } from '../media/previews.js';
-import { itemPlace, itemsOf, type ItemRow } from './store/items.js';
+import { itemPlace, itemsById, itemsOf, type ItemRow } from './store/items.js';
 import { listPlaces } from '../driving/index.js';
 import { type House, houseTime, Refusal } from '../house/index.js';
 
@@ -17,6 +17,12 @@ export async function itemsAnswer(house: House, intakeId: number, since: number)
 
 export const itemViews = async (house: House, intakeId: number): Promise<ItemView[]> =>
   (await itemsAnswer(house, intakeId, 0)).items;
+
+/** Some items, of whatever intakes, as the interface sees them. In no order that means anything. */
+export async function itemViewsById(house: House, ids: readonly number[]): Promise<ItemView[]> {
+  const now = houseTime(house, house.clock());
+  return (await itemsById(house.db, ids)).map((row) => viewOf(row, now));
+}
 
 function viewOf(row: ItemRow, now: string): ItemView {
   const { captured, cameraLocal, clockShiftS } = row;

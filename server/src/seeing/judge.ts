@@ -2,7 +2,15 @@ import type { BelongChange, BodyView, ClockChange, JudgeChange } from '@tally/co
 import { cameraName } from '@tally/core/card';
 import { EPOCH_DAYS, shiftInWords } from '@tally/core/capture';
 import { type Db, inTransaction } from '../db/database.js';
-import { assignmentsOfItems, bodiesOf, rememberCorrection, setBelonging, setJudgement, shiftBody } from './store/judgements.js';
+import {
+  assignmentsOfItems,
+  bodiesOf,
+  intakesOfItems,
+  rememberCorrection,
+  setBelonging,
+  setJudgement,
+  shiftBody,
+} from './store/judgements.js';
 import { refreshTotals } from './totals.js';
 import { mustExist, nameOf } from '../people/index.js';
 import { type House, lockIntake, record, Refusal, tell, theIntake } from '../house/index.js';
@@ -14,6 +22,15 @@ export async function judgeItems(house: House, intakeId: number, change: JudgeCh
     await theIntake({ db: tx }, intakeId);
     await setJudgement(tx, intakeId, change);
     await tell(tx, { type: 'items', intakeId });
+  });
+}
+
+/** The same for items of several intakes, one after the other in one order. @returns how many items there are of these. */
+export async function judgeAcross(house: House, change: JudgeChange): Promise<number> {
+  return inTransaction(house.db, async (tx) => {
+    const intakes = await intakesOfItems(tx, change.itemIds);
+    for (const { intakeId, ids } of intakes) await judgeItems({ ...house, db: tx }, intakeId, { ...change, itemIds: ids });
+    return intakes.reduce((sum, { ids }) => sum + ids.length, 0);
   });
 }
 

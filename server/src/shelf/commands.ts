@@ -3,11 +3,15 @@ import { LogExport, LogQuery } from '@tally/contract';
 import { formatBytes, LOG_COLUMNS } from '@tally/core/logbook';
 import type { Frame } from '../cli/frame.js';
 import { EXIT, jsonLine, print, table, WrongUse } from '../cli/output.js';
+import { addBundleCommands } from './bundle-commands.js';
+import { addFindCommands } from './find-commands.js';
 import { exportLog, logLines } from './logbook.js';
 import type { House } from '../house/index.js';
 
-/** The logbook. */
+/** The logbook, the shelf and its bundles. */
 export function addShelfCommands(program: Command, frame: Frame<House>): void {
+  addFindCommands(program, frame);
+  addBundleCommands(program, frame);
   program
     .command('log')
     .description('the logbook, newest first')

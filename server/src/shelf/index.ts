@@ -1,6 +1,8 @@
 /*
- * shelf: finding what is filed.
- * In: words, spans and filters.
- * Out: lines of the logbook, a year by day, exports.
+ * shelf: what is filed, looked through and found; bundles, figures, and the logbook.
+ * In: queries and questions.
+ * Out: pages, sums, exports, originals; bundles and standing questions.
  */
+export { shelfNow } from './kept-shelf.js';
 export { logPage } from './logbook.js';
+export { shelfWork } from './work.js';

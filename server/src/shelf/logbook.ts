@@ -1,6 +1,6 @@
 import type { LogExport, LogPage, LogQuery } from '@tally/contract';
 import { type LogLine, logInPieces, partNames } from '@tally/core/logbook';
-import { findIntakes, sumsOf } from './store.js';
+import { findIntakes, sumsOf } from './store/log.js';
 import { type House, houseTime, type IntakeRow, summaryOf } from '../house/index.js';
 
 function lineOf(house: House, intake: IntakeRow): LogLine {

@@ -1,27 +1,13 @@
 import { CalendarQuery, Id, LogExport, LogQuery, type LogCalendar } from '@tally/contract';
-import { type Response, Router } from 'express';
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
+import { Router } from 'express';
 import { exportLog, logPage } from './logbook.js';
-import { intakesByDay } from './store.js';
+import { sent } from './sent.js';
+import { intakesByDay } from './store/log.js';
 import { eventsOf, type House, houseTime, theIntake } from '../house/index.js';
 
 /** The weeks of a year and what stands before the first of them. @param day `yyyy-MM-dd` */
 const aYearBefore = (day: string) => new Date(Math.max(FIRST_DAY, Date.parse(day) - 380 * 86_400_000)).toISOString().slice(0, 10);
 const FIRST_DAY = Date.parse('0001-01-01');
-
-/** Sends a log piece by piece: whoever goes away while it is sent ends it. */
-async function sent(response: Response, log: AsyncGenerator<string>): Promise<void> {
-  // What goes wrong with the first piece is still an answer.
-  const first = await log.next();
-  const pieces = async function* () {
-    if (!first.done) yield first.value;
-    yield* log;
-  };
-  await pipeline(Readable.from(pieces()), response).catch((error: unknown) => {
-    if (!response.destroyed) response.destroy(error as Error);
-  });
-}
 
 /** The logbook: found, counted by day, exported, and the events of one intake. */
 export function shelfRoutes(house: House): Router {

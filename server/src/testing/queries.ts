@@ -108,9 +108,12 @@ export class Source {
       const named = this.checker.getSymbolAtLocation(node.expression);
       const made = (named && named.flags & ts.SymbolFlags.Alias ? this.checker.getAliasedSymbol(named) : named)?.valueDeclaration;
       if (made && ts.isVariableDeclaration(made) && made.initializer && ts.isArrowFunction(made.initializer)) {
-        const [parameter] = made.initializer.parameters;
-        const body = made.initializer.body.getText().slice(1, -1);
-        return body.replaceAll(`\${${parameter!.name.getText()}}`, this.text(node.arguments[0]!));
+        const given = made.initializer.parameters[0]!.name.getText();
+        const { body } = made.initializer;
+        if (ts.isTemplateExpression(body)) {
+          const piece = (one: ts.Expression) => (one.getText() === given ? this.text(node.arguments[0]!) : this.text(one));
+          return body.head.text + body.templateSpans.map((span) => piece(span.expression) + span.literal.text).join('');
+        }
       }
     }
     throw new Error(`${node.getSourceFile().fileName}: what is ${node.getText()} in a query?`);

@@ -112,9 +112,9 @@ export class StandingQuestion {
   @Column({ type: 'boolean', default: true })
   tells!: boolean;
 
-  /** The newest filed item when somebody last looked: what is filed later is new. */
-  @Column({ type: 'integer', default: 0 })
-  seenTo!: number;
+  /** When the newest was filed of what somebody has looked at: what is filed later is new. */
+  @Column({ type: 'timestamptz' })
+  seenTo!: Date;
 
   @Column({ type: 'text' })
   madeBy!: string;

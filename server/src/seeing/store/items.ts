@@ -127,10 +127,10 @@ export async function touchItems(db: Db, intakeId: number): Promise<void> {
   await db.query('update item set version = version where intake_id = $1', [intakeId]);
 }
 
-/** The items of an intake with their places, in capture order. @param since only those changed after this version. */
-export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<ItemRow[]> {
-  const rows: RawItem[] = await db.query(
-    `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.leader,
+/** Items with their places, in capture order. @param of a condition on `item`, without its alias; $2: after which version */
+const itemRows = (
+  of: string,
+) => `select i.id, i.path, i.path_bytes as "pathBytes", i.bytes, i.modified_at as "modifiedAt", i.kind, i.leader,
        i.object_role as "objectRole", i.part, i.parts, i.structure, i.structure_root as "structureRoot", i.series, i.clip,
        i.set_aside as "setAside", i.problem, i.remark, i.captured_local as local, i.captured_offset as offset, i.capture_source as source,
        i.capture_original as original, i.camera_local as "cameraLocal", i.clock_shift_s as "clockShiftS",
@@ -154,17 +154,27 @@ export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<Item
      left join filed_item f on f.item_id = i.id left join filed_item ns on ns.id = i.namesake_id left join item t on t.id = i.twin_of
      left join contributor k on k.id = i.contributor_id left join assignment a on a.id = i.assignment_id
      left join (select c.filed_item_id, json_agg(json_build_object('place', c.place_id, 'state', c.state, 'problem', c.problem) order by p.position) as copies
-       from filed_item o join copy c on c.filed_item_id = o.id join place p on p.id = c.place_id where o.intake_id = $1 group by 1) c
+       from item o join filed_item g on g.item_id = o.id join copy c on c.filed_item_id = g.id join place p on p.id = c.place_id where o.${of} group by 1) c
        on c.filed_item_id = f.id
      left join item_credit ic on ic.item_id = i.id
      left join (select w.item_id, json_agg(json_build_object('id', w.word_id, 'text', ${nameOfWord('w.word_id')}, 'has', w.has) order by w.word_id) as words
-       from item o join item_word w on w.item_id = o.id where o.intake_id = $1 group by 1) iw on iw.item_id = i.id
+       from item o join item_word w on w.item_id = o.id where o.${of} group by 1) iw on iw.item_id = i.id
      left join (select w.item_id, json_agg(json_build_object('id', q.id, 'name', q.name, 'consent', q.consent, 'until', to_char(q.until, 'YYYY-MM-DD'),
          'purpose', q.purpose) order by q.name) as pictured
-       from item o join item_pictured w on w.item_id = o.id join pictured q on q.id = w.pictured_id where o.intake_id = $1 group by 1) ip on ip.item_id = i.id
-     where i.intake_id = $1 and i.version > $2 order by i.captured_local, i.path, i.id`,
-    [intakeId, since],
-  );
+       from item o join item_pictured w on w.item_id = o.id join pictured q on q.id = w.pictured_id where o.${of} group by 1) ip on ip.item_id = i.id
+     where i.${of} and i.version > $2 order by i.captured_local, i.path, i.id`;
+
+/** The items of an intake with their places, in capture order. @param since only those changed after this version. */
+export async function itemsOf(db: Db, intakeId: number, since = 0): Promise<ItemRow[]> {
+  return settled(await db.query<RawItem[]>(itemRows('intake_id = $1'), [intakeId, since]));
+}
+
+/** Some items, of whatever intakes, in capture order. */
+export async function itemsById(db: Db, ids: readonly number[]): Promise<ItemRow[]> {
+  return settled(await db.query<RawItem[]>(itemRows('id = any($1::int[])'), [ids, 0]));
+}
+
+function settled(rows: RawItem[]): ItemRow[] {
   // Thousands of rows: each becomes what it is to be, in its place.
   for (const row of rows as (RawItem & { captured?: CaptureTime })[]) {
     row.captured = { local: row.local, offsetMinutes: row.offset, source: row.source, original: row.original };

@@ -20,6 +20,14 @@ export async function setJudgement(db: Db, intakeId: number, change: JudgeChange
   );
 }
 
+/** Items by the intake they are of, in the order of intakes. */
+export async function intakesOfItems(db: Db, itemIds: readonly number[]): Promise<{ intakeId: number; ids: number[] }[]> {
+  return db.query(
+    `select intake_id as "intakeId", array_agg(id order by id) as ids from item where id = any($1::int[]) group by 1 order by 1`,
+    [itemIds],
+  );
+}
+
 /** The assignments that unfiled items of a choice (with their companions) have now. */
 export async function assignmentsOfItems(db: Db, intakeId: number, itemIds: readonly number[]): Promise<(number | null)[]> {
   const rows = await db.query<{ id: number | null }[]>(

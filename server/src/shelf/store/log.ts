@@ -1,6 +1,6 @@
 import type { LogPage, LogQuery } from '@tally/contract';
-import type { Db } from '../db/database.js';
-import { type IntakeRow, intakesWhere, Refusal } from '../house/index.js';
+import type { Db } from '../../db/database.js';
+import { type IntakeRow, intakesWhere, Refusal } from '../../house/index.js';
 
 /** What the logbook is put in order by, as it stands in an index; the id decides between equals. */
 interface Order {
