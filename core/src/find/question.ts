@@ -56,7 +56,7 @@ export type Question = readonly Piece[];
 
 /** A question of more than this is not meant seriously. */
 export const MOST_PIECES = 40;
-export const LONGEST_QUESTION = 1_000;
+export const LONGEST_QUESTION = 2_000;
 
 /** Names of the house by which typed words are understood. */
 export interface Names {

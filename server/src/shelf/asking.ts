@@ -32,6 +32,9 @@ export async function understood(house: Of, typed: string): Promise<{ question: 
   if (fault !== null) throw new Refusal('conflict', fault);
   const names = await namesNow(house);
   const question = readQuestion(typed, names, todayOf(house));
+  // As a link it must be as short.
+  const long = faultOfQuestion(printQuestion(question));
+  if (long !== null) throw new Refusal('conflict', long);
   return {
     question,
     view: {
