@@ -37,6 +37,11 @@ export class IntakesService {
     return this.http.get<LogPage>('/api/intakes', { params: filter });
   }
 
+  /** The newest intakes that have been filed. */
+  recent(limit: number): Observable<IntakeSummary[]> {
+    return this.find({ state: 'tallied', limit } as LogFilter).pipe(map(({ intakes }) => intakes));
+  }
+
   calendar(): Observable<LogCalendar> {
     return this.http.get<LogCalendar>('/api/intakes/calendar');
   }

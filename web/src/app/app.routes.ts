@@ -36,6 +36,21 @@ export const routes: Routes = [
         loadComponent: () => import('../intake/intake-page').then((m) => m.IntakePage),
       },
       {
+        path: 'shelf',
+        title: 'Shelf · Tally Stick',
+        loadComponent: () => import('../shelf/shelf-page').then((m) => m.ShelfPage),
+      },
+      {
+        path: 'bundles',
+        title: 'Bundles · Tally Stick',
+        loadComponent: () => import('../shelf/bundles-page').then((m) => m.BundlesPage),
+      },
+      {
+        path: 'figures',
+        title: 'In figures · Tally Stick',
+        loadComponent: () => import('../shelf/figures-page').then((m) => m.FiguresPage),
+      },
+      {
         path: 'logbook',
         title: 'Logbook · Tally Stick',
         loadComponent: () => import('../logbook/logbook-page').then((m) => m.LogbookPage),

@@ -147,6 +147,10 @@ interface Fact {
             </button>
           }
           <button type="button" (click)="credit.emit([one])">Credit <kbd>E</kbd></button>
+          @if (store.isShelf) {
+            <button type="button" (click)="alike.emit(one)">Alike <kbd>A</kbd></button>
+            <button type="button" (click)="where.emit(one)">Where is it <kbd>W</kbd></button>
+          }
           @if (canBeSetAside(one.lead) && canTake(one)) {
             <button type="button" (click)="aside.emit([one.lead])">Set aside…</button>
           }
@@ -195,6 +199,9 @@ interface Fact {
         @if (odd(); as why) {
           <span class="attention">{{ why }}</span>
         }
+        @if (shelfTerms(); as terms) {
+          <span [class.trouble]="terms.mark === 'no'" [class.attention]="terms.mark === 'ask'">{{ terms.words }}</span>
+        }
         @if (says(); as credit) {
           <span class="credit">{{ credit.creditLine }} · {{ credit.standing.words }}</span>
           @if (credit.consent; as consent) {
@@ -223,7 +230,7 @@ interface Fact {
             type="button"
             tabindex="-1"
             [class.here]="next.index === view.focus()"
-            [class.left]="!next.tile.lead.taken"
+            [class.left]="!store.isShelf && !next.tile.lead.taken"
             [attr.aria-label]="nameOfTile(next.tile)"
             (click)="view.focus.set(next.index)"
           >
@@ -247,6 +254,9 @@ export class Closer {
   readonly closed = output();
   /** Somebody wants to say whose it is and who is in it. */
   readonly credit = output<readonly Tile[]>();
+  /** Somebody wants to see what is like it, and where it is. */
+  readonly alike = output<Tile>();
+  readonly where = output<Tile>();
   /** Somebody wants to go on without these. */
   readonly aside = output<readonly ItemView[]>();
 
@@ -289,6 +299,12 @@ export class Closer {
     if (lead.twinOf) return `the same bytes as ${lead.twinOf}`;
     if (lead.namesake) return `another picture had this name: ${lead.namesake}`;
     return lead.problem ?? lead.remark ?? (lead.captured.doubt && doubtInWords(lead.captured.doubt));
+  });
+
+  /** What may be done with it, where it is on the shelf. */
+  protected readonly shelfTerms = computed(() => {
+    const lead = this.view.focused()?.lead;
+    return lead ? this.store.termsOf(lead) : null;
   });
 
   protected readonly says = computed(() => {

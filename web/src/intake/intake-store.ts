@@ -8,6 +8,7 @@ import type {
   EventView,
   IntakeSummary,
   ItemView,
+  JudgeChange,
   PlanView,
   Progress,
   SlipChange,
@@ -267,6 +268,10 @@ export class IntakeStore extends SheetSource {
       )
       .subscribe(() => this.loadItems());
     this.planAgain();
+  }
+
+  judge(change: JudgeChange): Observable<unknown> {
+    return this.service.judge(this.id, change);
   }
 
   say(change: SlipChange): void {

@@ -98,7 +98,7 @@ export class Acts {
       const itemIds = some.map((item) => item.id);
       // A rule may speak of these.
       const plans = 'description' in to || 'role' in to || 'profile' in to;
-      this.send(itemIds, (item) => ({ ...item, ...to }), this.service.judge(this.store.id, { ...to, itemIds }), plans);
+      this.send(itemIds, (item) => ({ ...item, ...to }), this.store.judge({ ...to, itemIds }), plans);
     };
     const groups = groupBy(items, (item) => JSON.stringify([before(item), changeOf(item)]));
     const all = groupBy(items, (item) => JSON.stringify(changeOf(item)));

@@ -22,8 +22,8 @@ const KIND_WORD = {
     <button
       type="button"
       class="span"
-      draggable="true"
-      [title]="'Choose this run, or drag it to an assignment'"
+      [attr.draggable]="!store.isShelf"
+      [title]="store.isShelf ? 'Choose this run' : 'Choose this run, or drag it to an assignment'"
       (click)="view.choose(run().items, $any($event).ctrlKey || $any($event).shiftKey ? 'add' : 'only')"
       (dragstart)="drag($event)"
       (dragend)="dragged.emit(null)"
@@ -35,7 +35,11 @@ const KIND_WORD = {
       <span class="quiet">{{ says() }}</span>
     }
     @if (belongs(); as to) {
-      <button type="button" class="belongs" [class.other]="to.other" (click)="ask.emit(run().items)">{{ to.words }}</button>
+      @if (store.isShelf) {
+        <span class="whose">{{ to.words }}</span>
+      } @else {
+        <button type="button" class="belongs" [class.other]="to.other" (click)="ask.emit(run().items)">{{ to.words }}</button>
+      }
     }
     @if (changeable()) {
       <button type="button" class="all" (click)="acts.take(run().items, !taken())">
@@ -81,6 +85,10 @@ const KIND_WORD = {
       border: 1px solid var(--line);
       border-radius: 6px;
       padding: 0 8px;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    .whose {
       overflow: hidden;
       text-overflow: ellipsis;
     }
@@ -147,6 +155,8 @@ export class RunHead {
   /** Where the run belongs, in words, as soon as the card is split at all. */
   protected readonly belongs = computed(() => {
     const intake = this.store.intake();
+    const head = this.store.headOf(this.run().items.map(({ lead }) => lead));
+    if (head !== null) return { words: head, other: false };
     if (!intake || !this.store.isSplit()) return null;
     const of = ({ lead }: Tile) =>
       [lead.assignment?.title ?? intake.assignment?.title ?? 'no assignment', lead.contributor?.name].filter(Boolean).join(', ');

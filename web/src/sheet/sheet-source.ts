@@ -1,5 +1,6 @@
 import type { Signal } from '@angular/core';
-import type { IntakeCredit, IntakeSummary, ItemView, PlanView, SlipChange } from '@tally/contract';
+import type { IntakeCredit, IntakeSummary, ItemView, JudgeChange, PlanView, SlipChange } from '@tally/contract';
+import type { TermsStanding } from '@tally/core/credit';
 import type { Observable } from 'rxjs';
 import type { Tile } from './tiles';
 
@@ -9,6 +10,8 @@ import type { Tile } from './tiles';
  */
 export abstract class SheetSource {
   abstract readonly id: number;
+  /** Is it the shelf? Then nothing is taken or left, a click chooses, and the newest comes first. */
+  readonly isShelf: boolean = false;
   abstract readonly loading: Signal<boolean>;
   /** The intake all of it is from; null while that is not known. */
   abstract readonly intake: Signal<IntakeSummary | null>;
@@ -27,6 +30,15 @@ export abstract class SheetSource {
   /** Everything that items get their credit from besides themselves; null while that is not known. */
   abstract readonly credit: Signal<IntakeCredit | null>;
 
+  /** What may be done with an item, where it says so itself and no slip is asked. */
+  termsOf(_item: ItemView): TermsStanding | null {
+    return null;
+  }
+  /** Whose run it is and what it was shot for, where no slip says so. */
+  headOf(_items: readonly ItemView[]): string | null {
+    return null;
+  }
+  abstract judge(change: JudgeChange): Observable<unknown>;
   /** Tells the person something that they should know. */
   abstract warn(words: string): void;
   abstract say(change: SlipChange): void;

@@ -7,6 +7,7 @@ import {
   inject,
   output,
   signal,
+  untracked,
   viewChild,
   type OnDestroy,
 } from '@angular/core';
@@ -19,7 +20,7 @@ import { Acts } from './acts';
 import { assignmentsHere } from './assignments-here';
 import { creditOfItem } from './credit-of-item';
 import { SheetSource } from './sheet-source';
-import { layOut, rowsInView, seated, tilesWithin, type TileRow } from './layout';
+import { layOut, rowsInView, seated, type SheetLayout, tilesWithin, type TileRow } from './layout';
 import { Proposals } from './proposals';
 import { Rail } from './rail';
 import { RunHead } from './run-head';
@@ -41,7 +42,11 @@ const SETTLED_MS = 90;
   imports: [SheetTile, Proposals, Rail, RunHead, CountPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <ts-rail [layout]="layout()" [from]="scrollTop()" [height]="viewHeight()" (go)="scrollTo($event)" />
+    @if (store.isShelf) {
+      <ng-content select="[rail]" />
+    } @else {
+      <ts-rail [layout]="layout()" [from]="scrollTop()" [height]="viewHeight()" (go)="scrollTo($event)" />
+    }
     <div class="scroll" #scroll [class.keys]="keyed()" (scroll)="scrolled()">
       @if (store.intake()?.state === 'open') {
         <ts-proposals [assignments]="assignments()" />
@@ -88,7 +93,7 @@ const SETTLED_MS = 90;
             #list
             tabindex="0"
             role="listbox"
-            aria-label="Items on this card"
+            [attr.aria-label]="store.isShelf ? 'What is found' : 'Items on this card'"
             aria-multiselectable="true"
             [attr.aria-activedescendant]="active()"
             (focus)="keyed.set($any($event.target).matches(':focus-visible'))"
@@ -112,7 +117,9 @@ const SETTLED_MS = 90;
             }
           </div>
         } @else if (!store.loading() && store.tiles().length) {
-          <p class="empty">Nothing on this card is like that. Show everything again above.</p>
+          <p class="empty">
+            {{ store.isShelf ? 'Nothing here is like that.' : 'Nothing on this card is like that. Show everything again above.' }}
+          </p>
         }
         @if (box(); as drawn) {
           <div
@@ -233,6 +240,10 @@ export class Sheet implements OnDestroy {
   readonly look = output<number>();
   /** Somebody wants to say where these belong. */
   readonly ask = output<readonly Tile[]>();
+  /** What is shown ends near the window: more is wanted there. */
+  readonly near = output<'start' | 'end'>();
+  /** The first tile in the window is another one. */
+  readonly top = output<Tile>();
 
   private readonly scroll = viewChild.required<ElementRef<HTMLElement>>('scroll');
   private readonly list = viewChild<ElementRef<HTMLElement>>('list');
@@ -280,6 +291,11 @@ export class Sheet implements OnDestroy {
   /** What may be done with an item, once for each as long as nobody says anything else. */
   private readonly termsOf = computed(() => {
     const [context, intake, today] = [this.store.credit(), this.store.intake(), this.session.today()];
+    if (this.store.isShelf)
+      return (item: ItemView): Standing['terms'] => {
+        const terms = this.store.termsOf(item);
+        return terms && { ...terms, own: terms.mark !== 'none' };
+      };
     if (!context || !intake) return () => null;
     const ofSlip = creditOfItem(null, intake, context, today).standing;
     const known = new WeakMap<ItemView, Standing['terms']>();
@@ -325,7 +341,15 @@ export class Sheet implements OnDestroy {
 
   constructor() {
     effect(() => this.resized.observe(this.scroll().nativeElement));
-    effect(() => this.reveal(this.view.focus()));
+    if (this.store.isShelf) {
+      // What comes before moves its index: only another one is brought into view.
+      const focused = computed(() => this.view.focused()?.lead.id);
+      effect(() => {
+        focused();
+        untracked(() => this.reveal(this.view.focus()));
+      });
+    } else effect(() => this.reveal(this.view.focus()));
+    if (this.store.isShelf) effect(() => this.stay(this.layout()));
   }
 
   ngOnDestroy(): void {
@@ -369,6 +393,47 @@ export class Sheet implements OnDestroy {
       this.settling = setTimeout(() => this.hurried.set(false), SETTLED_MS);
     }
     this.scrollTop.set(top);
+    if (this.store.isShelf) this.mind(top);
+  }
+
+  /** What is first in the window, and how far from its top. */
+  private held: { readonly id: number; readonly offset: number } | null = null;
+
+  /** Remembers what is looked at, and asks for more where it ends. */
+  private mind(top: number): void {
+    const row = this.layout().rows.find((one): one is TileRow => one.type === 'tiles' && one.top + one.height > top);
+    const first = row?.tiles[0]?.tile;
+    if (first) {
+      if (first.lead.id !== this.held?.id) this.top.emit(first);
+      this.held = { id: first.lead.id, offset: row.top - top };
+    }
+    if (top < this.viewHeight()) this.near.emit('start');
+    if (this.layout().height - top < 3 * this.viewHeight()) this.near.emit('end');
+  }
+
+  /** What was added before what is looked at moves nothing under the pointer. */
+  private stay(layout: SheetLayout): void {
+    untracked(() => {
+      const { held } = this;
+      const row =
+        held &&
+        layout.rows.find((one): one is TileRow => one.type === 'tiles' && one.tiles.some(({ tile }) => tile.lead.id === held.id));
+      const box = this.scroll().nativeElement;
+      if (held && row) {
+        const top = row.top - held.offset;
+        if (Math.abs(top - box.scrollTop) > 1) {
+          // The page must be as tall before it can be scrolled there.
+          this.canvas().nativeElement.style.height = `${layout.height}px`;
+          box.scrollTop = top;
+          this.scrollTop.set(box.scrollTop);
+        }
+      } else {
+        this.held = null;
+        box.scrollTop = 0;
+        this.scrollTop.set(0);
+      }
+      setTimeout(() => this.mind(box.scrollTop));
+    });
   }
 
   protected scrollTo(top: number): void {
@@ -452,10 +517,12 @@ export class Sheet implements OnDestroy {
     if (event.ctrlKey || event.metaKey) this.view.choose([tile], 'turn');
     else if (event.shiftKey) {
       const [from, to] = [Math.min(this.anchor, index), Math.max(this.anchor, index)];
-      this.acts.take(tiles.slice(from, to + 1), tiles[this.anchor]?.lead.taken ?? true);
+      if (this.store.isShelf) this.chooseTo(index);
+      else this.acts.take(tiles.slice(from, to + 1), tiles[this.anchor]?.lead.taken ?? true);
     } else {
       this.anchor = index;
-      if (this.view.chosen().size && pressedByTouch(event)) this.view.choose([tile], 'turn');
+      if (this.store.isShelf) this.view.choose([tile], pressedByTouch(event) && this.view.chosen().size ? 'turn' : 'only');
+      else if (this.view.chosen().size && pressedByTouch(event)) this.view.choose([tile], 'turn');
       else this.acts.take([tile], !tile.lead.taken);
     }
     this.view.focus.set(index);

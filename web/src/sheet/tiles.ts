@@ -9,19 +9,23 @@ export interface Tile {
   readonly besides?: readonly ItemView[];
 }
 
+/** Names an object: paths of different cards may be the same. */
+const objectKey = (item: ItemView): string => ('object' in item ? String(item.object) : item.leader);
+
 /** Groups items by their objects, in the order of the items. */
 export function tilesOf(items: readonly ItemView[]): Tile[] {
   const groups = new Map<string, ItemView[]>();
   const besides = new Map<string, ItemView[]>();
   for (const item of items) {
     const into = item.setAside === null ? groups : besides;
-    const group = into.get(item.leader);
+    const key = objectKey(item);
+    const group = into.get(key);
     if (group) group.push(item);
-    else into.set(item.leader, [item]);
+    else into.set(key, [item]);
   }
-  return [...groups].map(([leader, members]) => {
-    const lead = members.find((item) => item.path === leader) ?? members[0]!;
-    return { lead, companions: members.filter((item) => item !== lead), besides: besides.get(leader) ?? [] };
+  return [...groups].map(([key, members]) => {
+    const lead = members.find((item) => item.path === item.leader) ?? members[0]!;
+    return { lead, companions: members.filter((item) => item !== lead), besides: besides.get(key) ?? [] };
   });
 }
 
@@ -40,14 +44,14 @@ export function tilesKept(): (items: readonly ItemView[]) => Tile[] {
         const now = new Map(changed.map((item) => [item.id, item]));
         const known = (item: ItemView) => now.get(item.id) ?? item;
         tiles = [...tiles];
-        for (const index of new Set(changed.flatMap(({ leader }) => at.get(leader) ?? []))) {
+        for (const index of new Set(changed.flatMap((item) => at.get(objectKey(item)) ?? []))) {
           const { lead, companions, besides = [] } = tiles[index]!;
           tiles[index] = { lead: known(lead), companions: companions.map(known), besides: besides.map(known) };
         }
       }
     } else {
       tiles = tilesOf(items);
-      at = new Map(tiles.map(({ lead }, index) => [lead.leader, index]));
+      at = new Map(tiles.map(({ lead }, index) => [objectKey(lead), index]));
     }
     before = items;
     return tiles;

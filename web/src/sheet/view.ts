@@ -83,8 +83,10 @@ export class View {
   readonly runs = computed<Run<Tile>[]>(() => {
     const tiles = this.shown();
     switch (this.order()) {
-      case 'time':
-        return byTime(tiles, this.fineness(), dayBeginsMs(this.session.dayBegins()));
+      case 'time': {
+        const runs = byTime(tiles, this.fineness(), dayBeginsMs(this.session.dayBegins()));
+        return this.store.isShelf ? newestFirst(runs) : runs;
+      }
       case 'name':
         return sections(tiles, ({ lead }) => lead.path.slice(0, -nameOf(lead).length), byName);
       case 'camera':
@@ -174,15 +176,23 @@ export class View {
 
 const byName = (a: Tile, b: Tile) => (a.lead.path < b.lead.path ? -1 : 1);
 
+/** The other way round, so that what is older is added at the end. */
+const newestFirst = (runs: readonly Run<Tile>[]): Run<Tile>[] =>
+  runs.toReversed().map((run) => ({ ...run, items: run.items.toReversed() }));
+
 /** Runs of time. What the camera wrote about its clips was not taken at any time: it comes last, tree by tree. */
 function byTime(tiles: readonly Tile[], fineness: Fineness, dayStartMs: number): Run<Tile>[] {
   const taken = tiles.filter((tile) => !isIndex(tile));
   const indexes = tiles.filter(isIndex);
   return [
-    ...runsOf(taken, timeOf, (tile) => tile.lead.series ?? tile.lead.leader, fineness, dayStartMs),
+    ...runsOf(taken, timeOf, groupOf, fineness, dayStartMs),
     ...sections(indexes, ({ lead }) => lead.structureRoot ?? '', byName),
   ];
 }
+
+/** Exposures that are never parted. Numbers of a series mean something on their own card only. */
+const groupOf = ({ lead }: Tile): string =>
+  `${'intake' in lead ? JSON.stringify(lead.intake) : ''} ${lead.series ?? lead.leader}`;
 
 /** Index files of a tree or of the card: no exposure, clip or recording. */
 export const isIndex = ({ lead }: Tile): boolean => lead.objectRole === 'index';

@@ -12,6 +12,7 @@ import { StickMark } from '../stick/stick-mark';
 
 const PLACES_TO_BE = [
   { path: '/desk', name: 'Desk', icon: 'pi-inbox' },
+  { path: '/shelf', name: 'Shelf', icon: 'pi-images' },
   { path: '/logbook', name: 'Logbook', icon: 'pi-book' },
   { path: '/people', name: 'People', icon: 'pi-users' },
   { path: '/drive', name: 'Drive', icon: 'pi-server' },
