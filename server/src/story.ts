@@ -5,6 +5,7 @@ import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { z } from 'zod';
 import { CreditStory, tellCredit, tellShown } from './credit-story.js';
+import { ShelfStory, tellShelf, tellStanding } from './shelf-story.js';
 import { fileFolder } from './arriving/file-command.js';
 import { happens, type House } from './house/index.js';
 import { addPerson, contributorByCode, makeAssignment, makeContributor, rememberCamera } from './people/index.js';
@@ -39,6 +40,7 @@ const Story = z.strictObject({
     )
     .default([]),
   credit: CreditStory.optional(),
+  shelf: ShelfStory.optional(),
 });
 
 export type Story = z.infer<typeof Story>;
@@ -68,7 +70,8 @@ export async function replayCommand(
   for (const { contributor, ...body } of story.cameras)
     await rememberCamera(house.db, body, (await contributorByCode(house.db, contributor))?.id ?? null);
   if (story.credit) await tellCredit(house, story.credit);
-  for (const intake of story.intakes) {
+  for (const [index, intake] of story.intakes.entries()) {
+    if (story.shelf) await tellStanding(house, story.shelf, story.intakes.length - index);
     clock.now = new Date(intake.at);
     const folder = resolve(folderOfStory, intake.folder);
     const id = await fileFolder(house, folder, intake, intake.receivedBy, signal);
@@ -77,6 +80,10 @@ export async function replayCommand(
     if (intake.givenBack) await giveBack(house, id, intake.receivedBy);
   }
   if (story.credit) await tellShown(house, story.credit.shown);
+  if (story.shelf) {
+    await tellStanding(house, story.shelf, 0);
+    await tellShelf(house, story.shelf);
+  }
   for (const { lent, back, ...thing } of story.lending) {
     const key = await makeThing(house, thing, 'replay');
     const borrower = lent && (await contributorByCode(house.db, lent.to));

@@ -105,7 +105,7 @@ export async function shelfPage(house: House, query: ShelfQuery): Promise<ShelfP
 }
 
 /** Ids of everything that answers, in the order of the shelf. @throws Refusal when there are more than somebody can mean. */
-export async function idsOf(house: Of, typed: string, most: number): Promise<number[]> {
+export async function idsOf(house: Of, typed: string, most = 20_000): Promise<number[]> {
   const { question } = await understood(house, typed);
   const { shelf, slots } = await answered(house, question);
   if (slots.length > most)

@@ -4,6 +4,7 @@ import { DEMO_CARDS, makeCards } from './cards.js';
 import { ABOUT, AGREEMENTS, HABITS, LOCATIONS, OF_ASSIGNMENTS, PICTURED, SHOWN, TERMS, WORDS } from './credit.js';
 import { LENT } from './lent.js';
 import { makePast } from './past.js';
+import { SHELF } from './shelf.js';
 import { ACCOUNTS, ASSIGNMENTS, BODIES, CONTRIBUTORS } from './people.js';
 
 /**
@@ -30,6 +31,7 @@ const story = {
   }),
   intakes,
   lending: LENT,
+  shelf: SHELF,
   credit: {
     ...{ terms: TERMS, locations: LOCATIONS, words: WORDS, pictured: PICTURED, shown: SHOWN },
     ...{ about: ABOUT, agreements: AGREEMENTS, ofAssignments: OF_ASSIGNMENTS, habits: HABITS },

@@ -39,7 +39,7 @@ export class IntakesService {
 
   /** The newest intakes that have been filed. */
   recent(limit: number): Observable<IntakeSummary[]> {
-    return this.find({ state: 'tallied', limit } as LogFilter).pipe(map(({ intakes }) => intakes));
+    return this.find({ state: 'tallied', limit }).pipe(map(({ intakes }) => intakes));
   }
 
   calendar(): Observable<LogCalendar> {

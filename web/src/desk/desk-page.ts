@@ -21,6 +21,7 @@ import { undoable } from '../shared/undo-toast';
 import { LabelScans } from '../shell/label-scans';
 import { CardTile } from './card-tile';
 import { Expected } from './expected';
+import { FreshOnShelf } from './fresh-on-shelf';
 import { HandInLink } from './hand-in-link';
 import { HandedInTile } from './handed-in-tile';
 import { ButtonModule } from 'primeng/button';
@@ -62,6 +63,7 @@ const MOST_LENT = 6;
     HandedInTile,
     LentTile,
     Expected,
+    FreshOnShelf,
     PlacesNow,
     HandInLink,
     LabelsDialog,
@@ -168,6 +170,7 @@ const MOST_LENT = 6;
           }
         </div>
         <aside>
+          <ts-fresh-on-shelf />
           <ts-expected [assignments]="desk()?.expected ?? []" />
           <ts-places-now [places]="desk()?.places ?? []" />
           <p class="quiet hint">

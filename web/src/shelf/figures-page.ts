@@ -51,7 +51,7 @@ const MOST_BARS = 24;
         optionLabel="words"
         optionValue="by"
         [allowEmpty]="false"
-        [ngModel]="by()"
+        [ngModel]="asked()"
         (ngModelChange)="go({ by: $event })"
       />
       <span id="figures-by" class="visually-hidden">By what</span>
@@ -61,7 +61,7 @@ const MOST_BARS = 24;
         optionLabel="words"
         optionValue="measure"
         [allowEmpty]="false"
-        [ngModel]="what()"
+        [ngModel]="measure()"
         (ngModelChange)="go({ what: $event })"
       />
       <span id="figures-what" class="visually-hidden">What is counted</span>
@@ -77,7 +77,7 @@ const MOST_BARS = 24;
         <table>
           <thead>
             <tr>
-              <th scope="col">{{ by() }}</th>
+              <th scope="col">{{ asked() }}</th>
               <th scope="col" class="right">Items</th>
               <th scope="col" class="right">Size</th>
               <th scope="col" class="right">Intakes</th>
@@ -155,8 +155,8 @@ const MOST_BARS = 24;
 export class FiguresPage implements OnDestroy {
   // The page's address says what is shown.
   readonly q = input<string>();
-  readonly byInput = input<string | undefined>(undefined, { alias: 'by' });
-  readonly whatInput = input<string | undefined>(undefined, { alias: 'what' });
+  readonly by = input<string>();
+  readonly what = input<string>();
 
   private readonly service = inject(ShelfService);
   private readonly router = inject(Router);
@@ -168,14 +168,14 @@ export class FiguresPage implements OnDestroy {
 
   protected readonly bys = FIGURES_BY.map((by) => ({ by, words: by }));
   protected readonly measures = [...MEASURES];
-  protected readonly by = computed<FiguresBy>(() => FIGURES_BY.find((one) => one === this.byInput()) ?? 'month');
-  protected readonly what = computed<Measure>(
-    () => MEASURES.find(({ measure }) => measure === this.whatInput())?.measure ?? 'items',
+  protected readonly asked = computed<FiguresBy>(() => FIGURES_BY.find((one) => one === this.by()) ?? 'month');
+  protected readonly measure = computed<Measure>(
+    () => MEASURES.find(({ measure }) => measure === this.what())?.measure ?? 'items',
   );
   protected readonly problem = signal('');
   protected readonly whole = signal(false);
   protected readonly answer = toSignal(
-    combineLatest([toObservable(computed(() => this.q() ?? '')), toObservable(this.by)]).pipe(
+    combineLatest([toObservable(computed(() => this.q() ?? '')), toObservable(this.asked)]).pipe(
       switchMap(([question, by]) =>
         this.service.figures(question, by).pipe(
           catchError((error: unknown) => {
@@ -192,7 +192,7 @@ export class FiguresPage implements OnDestroy {
     const figures = this.answer()?.figures ?? [];
     const answered = this.answer()?.by;
     if (answered === 'month' || answered === 'season') return figures;
-    return [...figures].sort((a, b) => valueOf(b, this.what()) - valueOf(a, this.what())).slice(0, MOST_BARS);
+    return [...figures].sort((a, b) => valueOf(b, this.measure()) - valueOf(a, this.measure())).slice(0, MOST_BARS);
   });
   protected readonly inTable = computed(() => {
     const figures = this.answer()?.figures ?? [];
@@ -202,10 +202,10 @@ export class FiguresPage implements OnDestroy {
   });
   protected readonly title = computed(() => {
     const answer = this.answer();
-    return answer ? answerOf(answer, this.what()) : '';
+    return answer ? answerOf(answer, this.measure()) : '';
   });
   protected readonly csv = computed(
-    () => `/api/figures.csv?${new URLSearchParams({ question: this.q() ?? '', by: this.by() }).toString()}`,
+    () => `/api/figures.csv?${new URLSearchParams({ question: this.q() ?? '', by: this.asked() }).toString()}`,
   );
 
   constructor() {
@@ -245,7 +245,7 @@ export class FiguresPage implements OnDestroy {
     this.resized.observe(box);
     chart.on('click', ({ dataIndex }) => {
       const figure = this.shown()[dataIndex];
-      if (figure?.question != null) void this.router.navigate(['/shelf'], { queryParams: { q: figure.question } });
+      if (typeof figure?.question === 'string') void this.router.navigate(['/shelf'], { queryParams: { q: figure.question } });
     });
     return chart;
   }
@@ -254,7 +254,7 @@ export class FiguresPage implements OnDestroy {
     this.theme.dark();
     const style = getComputedStyle(document.documentElement);
     const token = (name: string) => style.getPropertyValue(name).trim();
-    const what = this.what();
+    const what = this.measure();
     const figures = this.shown();
     const inTime = this.answer()?.by === 'month' || this.answer()?.by === 'season';
     const font = { color: token('--quiet'), fontFamily: 'Atkinson Hyperlegible Next Variable', fontSize: 12 };

@@ -27,17 +27,16 @@ import { BytesPipe, CountPipe } from '../shared/amounts';
     </div>
     <p class="sentence" role="status" aria-live="polite">
       @if (question(); as asked) {
-        <span class="says">{{ begin() }}</span>
+        <span class="says">{{ asked.pieces.length ? 'Everything' : 'Everything that is filed:' }}</span>
         @for (piece of asked.pieces; track piece.text) {
           <span class="said"
             >{{ piece.words
-            }}<button type="button" [attr.aria-label]="'Not asked: ' + piece.words" (click)="drop.emit(piece.text)">
+            }}<button type="button" [attr.aria-label]="'Not asked: ' + piece.words" (click)="without.emit(piece.text)">
               <i class="pi pi-times" aria-hidden="true"></i></button
           ></span>
         }
         <span class="says"
-          >{{ asked.pieces.length ? '' : 'that is filed' }}:
-          <b>{{ total() === null ? '…' : (total()! | count: 'item') }}</b>
+          >{{ asked.pieces.length ? ': ' : '' }}<b>{{ total() === null ? '…' : (total()! | count: 'item') }}</b>
           @if (total()) {
             <span class="quiet">{{ bytes() | bytes }}</span>
           }
@@ -117,7 +116,7 @@ export class QuestionLine {
   /** What was typed is part of the question from now on. */
   readonly accepted = output<string>();
   /** A piece is asked for no more. */
-  readonly drop = output<string>();
+  readonly without = output<string>();
 
   protected readonly typed = signal('');
   private readonly input = viewChild.required<ElementRef<HTMLInputElement>>('box');
@@ -125,10 +124,6 @@ export class QuestionLine {
   focus(): void {
     this.input().nativeElement.focus();
     this.input().nativeElement.select();
-  }
-
-  protected begin(): string {
-    return 'Everything';
   }
 
   protected type(text: string): void {
@@ -146,6 +141,6 @@ export class QuestionLine {
 
   protected dropLast(): void {
     const last = this.question()?.pieces.at(-1);
-    if (last) this.drop.emit(last.text);
+    if (last) this.without.emit(last.text);
   }
 }

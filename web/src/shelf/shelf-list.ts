@@ -33,7 +33,7 @@ const ORDERS: Partial<Record<ListColumn, ListOrder>> = {
 };
 
 const WIDTHS: Partial<Record<ListColumn, string>> = {
-  ...{ name: '250px', taken: '150px', folder: '280px', 'on card': '250px', description: '260px', words: '200px' },
+  ...{ name: '250px', taken: '184px', folder: '280px', 'on card': '250px', description: '260px', words: '200px' },
   ...{
     contributor: '140px',
     assignment: '170px',
@@ -184,6 +184,9 @@ function keptColumns(): ListColumn[] {
       flex: 1;
       min-height: 0;
       border-top: 1px solid var(--strong-line);
+    }
+    th {
+      text-transform: capitalize;
     }
     .cell {
       max-width: 100%;

@@ -1,7 +1,6 @@
 import { Location } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
-import { toObservable } from '@angular/core/rxjs-interop';
-import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
 import { Router } from '@angular/router';
 import { DialogModule } from 'primeng/dialog';
 import { debounceTime, distinctUntilChanged, Subject } from 'rxjs';
@@ -59,13 +58,13 @@ const CLOSER = { closer: true } as const;
       [bytes]="store.bytes()"
       (asking)="typing.next($event)"
       (accepted)="accept($event)"
-      (drop)="drop($event)"
+      (without)="drop($event)"
     >
       <span class="how" role="group" aria-label="How it is shown">
-        <button type="button" [attr.aria-pressed]="shownAs() !== 'list'" (click)="show(null)">
+        <button type="button" [attr.aria-pressed]="shown() !== 'list'" (click)="showAs(null)">
           <i class="pi pi-th-large" aria-hidden="true"></i> Sheet
         </button>
-        <button type="button" [attr.aria-pressed]="shownAs() === 'list'" (click)="show('list')">
+        <button type="button" [attr.aria-pressed]="shown() === 'list'" (click)="showAs('list')">
           <i class="pi pi-list" aria-hidden="true"></i> List
         </button>
         <button type="button" [disabled]="!store.question()?.pieces?.length" (click)="keeping.set(true)">
@@ -76,7 +75,7 @@ const CLOSER = { closer: true } as const;
       </span>
     </ts-question-line>
     <div class="middle">
-      @if (shownAs() === 'list') {
+      @if (shown() === 'list') {
         <ts-shelf-list [question]="store.question()?.text ?? ''" (look)="lookAtId($event)" />
       } @else if (store.total() === 0 && !store.loading()) {
         <p class="empty nothing">
@@ -229,7 +228,7 @@ export class ShelfPage {
 
   // The page's address says what is asked.
   readonly q = input<string>();
-  readonly shownAs = input<string | undefined>(undefined, { alias: 'as' });
+  readonly shown = input<string>();
   /** The standing question that is looked at. */
   readonly standing = input<string>();
 
@@ -291,15 +290,15 @@ export class ShelfPage {
   protected drop(text: string): void {
     const rest = (this.store.question()?.pieces ?? []).map((piece) => piece.text).filter((one) => one !== text);
     this.typed.set('');
-    void this.go({ q: rest.join(' ') || null, standing: null });
+    void this.go({ q: rest.length ? rest.join(' ') : null, standing: null });
   }
 
-  protected show(as: string | null): void {
-    void this.go({ as });
+  protected showAs(shown: string | null): void {
+    void this.go({ shown });
   }
 
   protected figures(): void {
-    void this.router.navigate(['/figures'], { queryParams: { q: this.store.question()?.text || null } });
+    void this.router.navigate(['/figures'], { queryParams: { q: this.q() ?? null } });
   }
 
   private go(queryParams: object, replaceUrl = false): Promise<boolean> {

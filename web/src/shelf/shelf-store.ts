@@ -179,7 +179,7 @@ export class ShelfStore extends SheetSource {
     const mine = new Set(ids);
     this.held.update(({ from, items }) => ({
       from,
-      items: items.map((item) => (mine.has(item.id) ? ({ ...item, ...change(item) } as FoundItem) : item)),
+      items: items.map((item) => (mine.has(item.id) ? { ...item, ...change(item) } : item)),
     }));
     this.changes.next(request);
   }

@@ -104,7 +104,7 @@ export class YearRail implements OnDestroy {
     if (!newest || !oldest) return null;
     const first = numberOf(newest.month);
     const count = first - numberOf(oldest.month) + 1;
-    return { first, count, each: Math.min(34, (this.size() - 2 * PAD) / count) };
+    return { first, count, each: Math.min(26, (this.size() - 2 * PAD) / count) };
   });
 
   protected readonly bars = computed<Bar[]>(() => {
@@ -114,7 +114,7 @@ export class YearRail implements OnDestroy {
     return this.months().map(({ month, items, at }) => ({
       ...{ month, items, at },
       y: PAD + (span.first - numberOf(month)) * span.each,
-      height: Math.max(1, span.each - (span.each > 3 ? 1 : 0)),
+      height: Math.max(1, Math.min(5, span.each - (span.each > 3 ? 1 : 0))),
       length: 3 + 36 * Math.sqrt(items / most),
     }));
   });
@@ -139,7 +139,7 @@ export class YearRail implements OnDestroy {
 
   protected readonly mark = computed(() => {
     const [span, month] = [this.span(), this.month()];
-    return span && month ? PAD + (span.first - numberOf(month) + 0.5) * span.each : null;
+    return span && month ? PAD + (span.first - numberOf(month)) * span.each + Math.min(2.5, span.each / 2) : null;
   });
 
   constructor() {
