@@ -173,7 +173,7 @@ function asks(size) {
   ];
 }
 
-async function timed(call, what, ask, target, rounds = 30) {
+export async function timed(call, what, ask, target, rounds = 30) {
   for (let n = 0; n < 2; n++) await call(ask(n));
   const all = [];
   let bytes = 0;

@@ -3,6 +3,7 @@ import { randomFillSync } from 'node:crypto';
 import { appendFileSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { startCluster } from '../tools/parts/cluster.mjs';
+import { drawnOnce } from '../tools/parts/demo-house.mjs';
 import { ROOT } from '../tools/parts/ready.mjs';
 import { COLD, race, sh } from './measure.mjs';
 
@@ -13,7 +14,7 @@ const never = new AbortController().signal;
 export async function written(scratch) {
   const root = join(scratch, 'written');
   const card = join(root, 'card');
-  makeCard(card);
+  makeNoisyCard(card);
   const cluster = await startCluster(join(root, 'db'));
   let round = 0;
   let filed = null;
@@ -69,13 +70,13 @@ export async function written(scratch) {
 }
 
 /** Real pictures as large as a camera's: a drawn JPEG with its EXIF, and noise behind it up to the size. */
-function makeCard(card) {
+export function makeNoisyCard(card, files = FILES) {
   const folder = join(card, 'DCIM/100HALDN');
   mkdirSync(folder, { recursive: true });
-  const box = join(ROOT, '.tally/cache/demo-5/box/HALDEN_M4/DCIM/100HALDN');
+  const box = join(drawnOnce(), 'box/HALDEN_M4/DCIM/100HALDN');
   const picture = readFileSync(join(box, readdirSync(box)[0]));
   const chunk = Buffer.alloc(BYTES);
-  for (let i = 0; i < FILES; i++) {
+  for (let i = 0; i < files; i++) {
     randomFillSync(chunk);
     picture.copy(chunk);
     appendFileSync(join(folder, `HM4_${String(i + 1).padStart(4, '0')}.JPG`), chunk);
@@ -83,7 +84,7 @@ function makeCard(card) {
 }
 
 /** A house of its own, with the card read and ready to be filed. */
-async function openHouse(databaseUrl, folder, places, writing, card) {
+export async function openHouse(databaseUrl, folder, places, writing, card) {
   const dist = (path) => import(join(ROOT, 'server/dist', path));
   const [{ compose }, { Settings }] = await Promise.all([dist('composition.js'), dist('settings.js')]);
   const [{ makeContributor, makeAssignment, changeHouseCredit, changeContributor }, { receiveCard, readIntake }] =
@@ -131,6 +132,7 @@ async function openHouse(databaseUrl, folder, places, writing, card) {
   const { outcome } = await beginFiling(house, id, view.seal, 'bench');
   if (outcome !== 'begun') throw new Error('the plan changed');
   return {
+    house,
     carryOut: () => carryOut(house, id, never),
     write: () => writeManifests(house, never),
     rename: (name) => changeContributor(house, contributorId, { name }, 'bench'),

@@ -9,7 +9,7 @@ checkNode();
 await packages('test');
 const wanted = process.argv.slice(2);
 // Only the sheet is looked at through the interface.
-build({ web: !wanted.length || wanted.includes('sheet') });
+build({ web: !wanted.length || wanted.includes('sheet') || wanted.includes('shelf') });
 await import('./parts/demo-house.mjs').then(({ drawnOnce }) => drawnOnce());
 const { filing } = await import('../bench/filing.mjs');
 const { planning } = await import('../bench/planning.mjs');
@@ -19,12 +19,13 @@ const { credit } = await import('../bench/credit.mjs');
 const { sheet } = await import('../bench/sheet.mjs');
 const { written } = await import('../bench/written.mjs');
 const { scale } = await import('../bench/scale.mjs');
+const { shelf } = await import('../bench/shelf.mjs');
 
 // Not in /tmp, which may be memory: the disk of the project is what is measured.
 const scratch = mkdtempSync(join(ROOT, '.tally/bench-'));
 const rows = [];
 try {
-  for (const [name, run] of Object.entries({ planning, reading, filing, clearance, credit, written, sheet, scale })) {
+  for (const [name, run] of Object.entries({ planning, reading, filing, clearance, credit, written, sheet, scale, shelf })) {
     if (wanted.length && !wanted.includes(name)) continue;
     step(name);
     rows.push(...(await run(scratch)));

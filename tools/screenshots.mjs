@@ -89,7 +89,6 @@ async function journey() {
   await choose('whom?', 'Who took these?', 'Sefa', 'Sefa Tuiasosopo');
   await choose('what?', 'What were these shot for?', 'tide', 'Tide gate repair');
   await page.getByText('PRIVATE/ORRROOT as on the card').click();
-  await shot('kept-whole');
   await move('ORRERY_REEL', 'out');
 
   await page.getByRole('link', { name: 'Desk', exact: true }).click();
@@ -104,9 +103,6 @@ async function journey() {
   await page.getByRole('option').nth(5).click();
   await page.getByRole('option').nth(6).click();
   await shot('intake');
-  await page.getByRole('button', { name: 'Dark theme' }).click();
-  await shot('intake-dark');
-  await page.getByRole('button', { name: 'Light theme' }).click();
   await page.getByRole('listbox').focus();
   await page.keyboard.press('Enter');
   await page.getByRole('dialog', { name: 'Look closer' }).waitFor();
@@ -127,6 +123,7 @@ async function journey() {
     if (name === 'Rules') await page.getByText('The number can be read in every name').waitFor();
     await shot(name.toLowerCase());
   }
+  await shelf();
   await proof();
   await page.getByRole('link', { name: 'Logbook', exact: true }).click();
   await page
@@ -138,6 +135,38 @@ async function journey() {
   await shot('record');
 }
 
+/** The shelf with a question, as a list, what is like a picture, bundles, and the house in figures. */
+async function shelf() {
+  const ask = page.getByRole('searchbox', { name: 'Ask the shelf' });
+  await page.goto(`${base}/shelf?q=is:select`);
+  await page.getByRole('option').first().waitFor();
+  await page.getByRole('option').nth(1).click();
+  await page.keyboard.press('a');
+  await page.getByRole('dialog', { name: 'Alike' }).getByText('The frames beside it').waitFor();
+  await shot('alike');
+  await page.keyboard.press('Escape');
+  await page.goto(`${base}/shelf`);
+  await page.getByRole('option').first().waitFor();
+  await ask.fill('birds winter 2025');
+  await page.getByText('from winter 2025').waitFor();
+  await ask.press('Enter');
+  await shot('shelf');
+  await page.goto(`${base}/shelf?q=for:reed-planting&shown=list`);
+  await page.getByRole('row').nth(6).waitFor();
+  await shot('shelf-list');
+  await page.goto(`${base}/bundles`);
+  await page.getByRole('button', { name: 'Order' }).nth(1).click();
+  await page
+    .getByRole('list', { name: /^Order of/ })
+    .getByRole('listitem')
+    .first()
+    .waitFor();
+  await shot('bundles');
+  await page.goto(`${base}/figures?by=contributor`);
+  await page.getByText('handed in most').waitFor();
+  await shot('figures');
+}
+
 /** The off-site place is back: the card's receipt; what is lent. */
 async function proof() {
   await line('mend');
@@ -146,7 +175,6 @@ async function proof() {
   await page.getByText('32 tally in every place').waitFor({ timeout: 90_000 });
   await page.getByRole('button', { name: 'Clear the card…' }).click();
   await page.getByText('Safe to clear', { exact: true }).waitFor();
-  await shot('clear-granted');
   await page.keyboard.press('Escape');
   const id = new URL(page.url()).pathname.split('/').at(-1);
   await printed('receipt', `/api/intakes/${id}/receipt.pdf`);
@@ -185,7 +213,6 @@ async function split() {
   await page.locator('ts-sheet .scroll').evaluate((box) => (box.scrollTop = 230));
   await page.getByRole('row', { name: /BRF72204\.JPG/ }).waitFor();
   await chosen('21:15');
-  await shot('split');
   await page.keyboard.press('Escape');
   await page.locator('ts-sheet .scroll').evaluate((box) => (box.scrollTop = 0));
   await page.locator('#tile-5').dblclick();
@@ -226,7 +253,6 @@ async function clock() {
   await page.getByRole('link').filter({ hasText: 'Ola Brandt' }).first().click();
   await page.getByRole('button', { name: 'put the camera’s clock right' }).click();
   await page.getByLabel(/^When was it really/).fill('2026-04-19 07:10');
-  await shot('clock');
   await page.getByRole('button', { name: 'Leave it' }).click();
   await move('BRISLING_POND', 'out');
 }

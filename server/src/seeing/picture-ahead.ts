@@ -1,7 +1,8 @@
 import { standsAt } from '../drive/card-identity.js';
 import { inTransaction } from '../db/database.js';
 import type { Look } from '../media/pixels.js';
-import { unpictured, writeLooks, type Looked } from './store/judgements.js';
+import { isThere } from '../media/previews.js';
+import { unpictured, unseenFiled, writeLooks, type Looked } from './store/judgements.js';
 import type { Db } from '../db/database.js';
 import { pictureSource } from './items.js';
 import { anybodyFiling, type House, intakeById, lockIntake, tell } from '../house/index.js';
@@ -31,6 +32,34 @@ export async function pictureAhead(house: House): Promise<number> {
   // A card that was pulled in the middle says nothing about its pictures.
   await keepLooks(db, await stillThere(house, looked));
   return next.length;
+}
+
+/** Above every intake: where looking at what is filed begins. */
+export const FROM_THE_NEWEST = 2_147_483_647;
+
+/**
+ * Makes the next few previews of what is filed and was never seen, from its copies, so that the shelf can show it while its
+ * place is away and knows what looks like what. What stands on no place that is here is passed.
+ * @returns the intake to go on below; null at the end, or when filing goes first.
+ */
+export async function filedPicturesAhead(house: House, belowIntake: number): Promise<number | null> {
+  const { db } = house;
+  if (await anybodyFiling(db, house.settings.station)) return null;
+  const next = await unseenFiled(db, belowIntake, BATCH);
+  if (!next.length) return null;
+  await house.calm();
+  const looked: LookedAt[] = [];
+  for (const { id, intakeId } of next) {
+    const source = await pictureSource(house, id);
+    if (!(await isThere(source.path))) continue;
+    const look = await house.previews.ahead(source).catch((error: unknown) => {
+      house.log.debug({ item: id, error: String(error) }, 'no preview');
+      return null;
+    });
+    looked.push({ id, intakeId, ...looksOf(look) });
+  }
+  await keepLooks(db, looked);
+  return looked.length ? belowIntake : next.at(-1)!.intakeId;
 }
 
 /** Those whose card is there: what cannot be seen now is looked at when the card is back. */

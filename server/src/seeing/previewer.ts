@@ -1,10 +1,14 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { pictureAhead } from './picture-ahead.js';
+import { filedPicturesAhead, FROM_THE_NEWEST, pictureAhead } from './picture-ahead.js';
 import { answerPictures } from './pictures-elsewhere.js';
 import type { House } from '../house/index.js';
 
 /** Should nobody tell that there is something to see. */
 const PAUSE_MS = 10_000;
+/** Between pictures of what is filed: nobody waits for these. */
+const UNHURRIED_MS = 150;
+/** So long after all of it was looked at it is looked for again. */
+const FILED_AGAIN_MS = 120_000;
 /** What comes together is looked at together. */
 const TOGETHER_MS = 300;
 
@@ -59,6 +63,8 @@ export class Previewer {
 
   private async run(): Promise<void> {
     const { signal } = this.stopping;
+    let filedBelow: number | null = FROM_THE_NEWEST;
+    let nextFiled = 0;
     while (!signal.aborted) {
       this.somethingNew = new AbortController();
       const made = await pictureAhead(this.house).catch((error: unknown) => {
@@ -66,6 +72,17 @@ export class Previewer {
         return 0;
       });
       if (made > 0) continue;
+      if (filedBelow !== null && !this.somethingNew.signal.aborted) {
+        filedBelow = await filedPicturesAhead(this.house, filedBelow).catch((error: unknown) => {
+          this.house.log.warn({ error: (error as Error).message }, 'making previews of what is filed');
+          return null;
+        });
+        if (filedBelow === null) nextFiled = Date.now() + FILED_AGAIN_MS;
+        await sleep(UNHURRIED_MS, undefined, { signal }).catch(() => undefined);
+        continue;
+      }
+      // What was filed since, and places that are back, are looked at after a while.
+      if (filedBelow === null && Date.now() > nextFiled) filedBelow = FROM_THE_NEWEST;
       // Ends early when there is something new, or when told to stop.
       await sleep(PAUSE_MS, undefined, { signal: AbortSignal.any([signal, this.somethingNew.signal]) }).catch(() => undefined);
       await sleep(TOGETHER_MS, undefined, { signal }).catch(() => undefined);

@@ -35,8 +35,8 @@ import { BytesPipe, CountPipe } from '../shared/amounts';
               <i class="pi pi-times" aria-hidden="true"></i></button
           ></span>
         }
-        <span class="says"
-          >{{ asked.pieces.length ? ': ' : '' }}<b>{{ total() === null ? '…' : (total()! | count: 'item') }}</b>
+        <span class="says count" [class.first]="!asked.pieces.length"
+          ><b>{{ total() === null ? '…' : (total()! | count: 'item') }}</b>
           @if (total()) {
             <span class="quiet">{{ bytes() | bytes }}</span>
           }
@@ -76,7 +76,8 @@ import { BytesPipe, CountPipe } from '../shared/amounts';
       font: 15px var(--font-text);
     }
     .sentence {
-      flex: 1 1 420px;
+      order: 3;
+      flex: 1 1 100%;
       display: flex;
       flex-wrap: wrap;
       align-items: center;
@@ -100,6 +101,13 @@ import { BytesPipe, CountPipe } from '../shared/amounts';
     }
     .said .pi {
       font-size: 10px;
+    }
+    .count::before {
+      content: ':';
+      margin: 0 6px 0 -8px;
+    }
+    .first.count::before {
+      content: none;
     }
     .quiet {
       margin-left: 6px;

@@ -142,6 +142,19 @@ export async function unpictured(db: Db, station: string, limit: number): Promis
   );
 }
 
+/** Filed items nobody has seen, whose card is not here: of intakes below one, the newest first. */
+export async function unseenFiled(db: Db, belowIntake: number, limit: number): Promise<{ id: number; intakeId: number }[]> {
+  return db.query(
+    `select i.id, i.intake_id as "intakeId" from item i
+     where not i.pictured and i.read and i.set_aside is null and i.problem is null and i.intake_id < $1
+       and i.kind in ('photo', 'raw', 'video', 'sound') and i.leader = i.path
+       and exists (select from filed_item f where f.item_id = i.id and f.filed_at is not null)
+       and not exists (select from intake n where n.id = i.intake_id and n.present)
+     order by i.intake_id desc limit $2`,
+    [belowIntake, limit],
+  );
+}
+
 /** Looks for items with all the same bytes among those of one card that have the same size and fast identity. */
 export async function likelyTwins(db: Db, intakeId: number): Promise<{ id: number; pathBytes: Buffer; group: number }[]> {
   return db.query(
