@@ -120,7 +120,7 @@ class Meanings {
 
   constructor(
     names: Names,
-    private readonly today: string,
+    readonly today: string,
   ) {
     // The first of two that are called the same is meant; both are found by their words.
     for (const { code, name } of names.contributors.toReversed())
@@ -161,6 +161,17 @@ class Meanings {
   }
 }
 
+/** What names mean is worked out once for the same names and day: thousands of them are folded. */
+const known = new WeakMap<Names, Meanings>();
+
+function meaningsOf(names: Names, today: string): Meanings {
+  const before = known.get(names);
+  if (before?.today === today) return before;
+  const meanings = new Meanings(names, today);
+  known.set(names, meanings);
+  return meanings;
+}
+
 /** Why a text is no question, in words; null when it is one. */
 export function faultOfQuestion(typed: string): string | null {
   if (typed.length > LONGEST_QUESTION) return `A question of more than ${LONGEST_QUESTION} characters is too long.`;
@@ -173,7 +184,7 @@ export function faultOfQuestion(typed: string): string | null {
  */
 export function readQuestion(typed: string, names: Names = NO_NAMES, today = '2000-01-01'): Question {
   const tokens = tokensOf(typed.slice(0, LONGEST_QUESTION)).slice(0, MOST_PIECES);
-  const meanings = new Meanings(names, today);
+  const meanings = meaningsOf(names, today);
   const pieces: Piece[] = [];
   for (let at = 0; at < tokens.length; at++) {
     const { piece, used } = pieceAt(tokens, at, meanings);

@@ -17,7 +17,7 @@ import {
   type Share,
   type Shelf,
 } from '@tally/core/find';
-import { listPlaces, placesThere } from '../driving/index.js';
+import { placesStanding } from '../driving/index.js';
 import { type House, houseTime, Refusal } from '../house/index.js';
 import { itemViewsById } from '../seeing/index.js';
 import { namesNow, shelfNow } from './kept-shelf.js';
@@ -116,8 +116,9 @@ export async function idsOf(house: Of, typed: string, most = 20_000): Promise<nu
 /** Items as the shelf shows them, in the order of their ids given; what is no more is left out. */
 export async function foundItems(house: House, shelf: Shelf, ids: readonly number[]): Promise<FoundItem[]> {
   if (!ids.length) return [];
-  const [views, there, places] = [await itemViewsById(house, ids), await placesThere(house), await listPlaces(house)];
+  const [views, places] = await Promise.all([itemViewsById(house, ids), placesStanding(house)]);
   const names = new Map(places.map(({ id, name }) => [id, name]));
+  const there = new Set(places.flatMap(({ id, standing }) => (standing.online ? [id] : [])));
   const today = todayOf(house);
   const byId = new Map(views.map((view) => [view.id, view]));
   return ids.flatMap((id): FoundItem[] => {

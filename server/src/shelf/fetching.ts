@@ -8,6 +8,9 @@ import { filedCopy } from '../seeing/index.js';
 import { foundItems, idsOf } from './asking.js';
 import { MOST_MEANT } from './bundles.js';
 import { shelfNow } from './kept-shelf.js';
+import { useQuickCrc } from './quick-crc.js';
+
+useQuickCrc();
 
 /** Items that are meant, in the order of the shelf. */
 export const meantIds = (
@@ -84,7 +87,8 @@ export async function* toFetch(house: House, ids: readonly number[], names: Fetc
  */
 export function zipOf(house: House, ids: readonly number[], names: FetchQuery['names']): Readable {
   const zip = new yazl.ZipFile();
-  const out = new PassThrough();
+  // Some are read while the last are taken.
+  const out = new PassThrough({ highWaterMark: 4 << 20 });
   zip.outputStream.once('error', (error: Error) => out.destroy(error));
   zip.outputStream.pipe(out);
   const fill = async () => {

@@ -18,6 +18,8 @@ import {
 
 /** As many items at a time: nothing else waits long for it. */
 const ITEMS_AT_A_TIME = 4_000;
+/** When all of it is read; each time takes something for itself. */
+const ITEMS_AT_FIRST = 16_000;
 /** Whoever did not look for so long begins anew: what changed before is forgotten by then. */
 const FORGOTTEN_AFTER_MS = 20 * 3_600_000;
 /** More changes than this are read anew sooner than one by one. */
@@ -111,12 +113,22 @@ class KeptShelf {
     for (const kind of KINDS) await this.records(shelf, kind, null);
     let intakes: number[] = [];
     let items = 0;
+    let before = Promise.resolve();
+    // While some are put on the shelf the database looks for the next.
     const readThese = async () => {
-      for (const row of await keptOfIntakes(db, intakes, this.house.settings.zone)) shelf.put(shelfItem(row));
+      const rows = keptOfIntakes(db, intakes, this.house.settings.zone);
       intakes = [];
       items = 0;
-      // Others are answered in between.
-      await new Promise((resolve) => setImmediate(resolve));
+      await before;
+      before = rows.then(async (these) => {
+        for (let at = 0; at < these.length; at++) {
+          shelf.put(shelfItem(these[at]!));
+          // Others are answered in between.
+          if (at % 2_000 === 1_999) await new Promise((resolve) => setImmediate(resolve));
+        }
+      });
+      // Whoever waits for it is told; until then it is nobody's.
+      before.catch(() => undefined);
     };
     for (let after: number | null = 0; after !== null;) {
       const some = await intakesAfter(db, after);
@@ -125,11 +137,12 @@ class KeptShelf {
         if (!filed) continue;
         intakes.push(intake.id);
         items += filed;
-        if (items >= ITEMS_AT_A_TIME) await readThese();
+        if (items >= ITEMS_AT_FIRST) await readThese();
       }
       after = some.at(-1)?.id ?? null;
     }
     if (intakes.length) await readThese();
+    await before;
     shelf.ordered();
     this.shelf = shelf;
     this.names = null;
@@ -173,16 +186,18 @@ class KeptShelf {
 /** Records that are read all at once; intakes are many. */
 const KINDS = ['contributor', 'assignment', 'word', 'location', 'pictured', 'terms', 'bundle'] as const;
 
-const shelfItem = (row: KeptItem): ShelfItem => ({
-  ...row,
-  takenMs: wallClockMs(row.local),
-  filedAtMs: row.filedAt.getTime(),
-  camera: cameraName(row),
-  words: row.words ?? [],
-  notWords: row.notWords ?? [],
-  pictured: row.pictured ?? [],
-  verdict: row.verdict as ShelfItem['verdict'],
-});
+const NO_IDS: readonly number[] = [];
+
+/** The row is nobody else's: half a million of them are not copied. */
+const shelfItem = (row: KeptItem): ShelfItem =>
+  Object.assign(row, {
+    takenMs: wallClockMs(row.local),
+    camera: cameraName(row),
+    words: row.words ?? NO_IDS,
+    notWords: row.notWords ?? NO_IDS,
+    pictured: row.pictured ?? NO_IDS,
+    verdict: row.verdict as ShelfItem['verdict'],
+  });
 
 /** One shelf for each house of this process; what it is kept by is the connection to its database. */
 const kept = new WeakMap<object, KeptShelf>();

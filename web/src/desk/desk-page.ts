@@ -94,7 +94,7 @@ const MOST_LENT = 6;
             (ngModelChange)="label.set($event)"
           />
         </form>
-        <ts-find-box label="Find an intake by any word" placeholder="Find anything" (sought)="find($event)" />
+        <ts-find-box label="Find what is filed by any word" placeholder="Find anything" (sought)="find($event)" />
       </header>
       @if (printing()) {
         <ts-labels-dialog (done)="printing.set(false)" />
@@ -425,7 +425,7 @@ export class DeskPage {
   }
 
   protected find(words: string): void {
-    void this.router.navigate(['/logbook'], { queryParams: { words } });
+    void this.router.navigate(['/shelf'], { queryParams: { q: words } });
   }
 }
 

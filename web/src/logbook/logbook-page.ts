@@ -110,6 +110,9 @@ function keptColumns(): LogColumn[] {
         <button pButton type="button" class="p-button-outlined" (click)="copy()">
           <i class="pi pi-copy" aria-hidden="true"></i> Copy for a spreadsheet
         </button>
+        <a pButton class="p-button-outlined" routerLink="/figures"
+          ><i class="pi pi-chart-bar" aria-hidden="true"></i> In figures</a
+        >
         <a pButton class="p-button-outlined" [href]="csv()" download="logbook.csv"
           ><i class="pi pi-download" aria-hidden="true"></i> CSV</a
         >

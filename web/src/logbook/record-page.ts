@@ -61,6 +61,11 @@ interface Whole {
           <h1 class="mono">{{ intake.number }}</h1>
           <ts-state [state]="intake.state" />
           <a pButton class="p-button-outlined" [routerLink]="['/intake', intake.id]">Open the intake</a>
+          @if (intake.filed) {
+            <a pButton class="p-button-outlined" routerLink="/shelf" [queryParams]="{ q: 'intake:' + intake.number }"
+              >On the shelf</a
+            >
+          }
           <a
             pButton
             class="p-button-outlined"

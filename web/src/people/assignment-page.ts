@@ -30,6 +30,7 @@ import { MergeDialog } from './merge-dialog';
             <span class="quiet">retired: not offered any more</span>
           }
           <span class="acts">
+            <a pButton class="p-button-outlined" routerLink="/shelf" [queryParams]="{ q: 'for:' + what.slug }">On the shelf</a>
             <button pButton type="button" class="p-button-outlined" (click)="correcting.set(true)">Correct…</button>
             <button pButton type="button" class="p-button-outlined" (click)="merging.set(true)">Merge…</button>
             <button pButton type="button" class="p-button-outlined" (click)="retire(!what.retired)">

@@ -47,6 +47,7 @@ import { Months } from './months';
             <span class="quiet">retired: not offered any more</span>
           }
           <span class="acts">
+            <a pButton class="p-button-outlined" routerLink="/shelf" [queryParams]="{ q: 'by:' + person.code }">On the shelf</a>
             <button pButton type="button" class="p-button-outlined" (click)="correcting.set(true)">Correct…</button>
             <button pButton type="button" class="p-button-outlined" (click)="merging.set(true)">Merge…</button>
             <button pButton type="button" class="p-button-outlined" (click)="retire(!person.retired)">

@@ -1,7 +1,7 @@
 import { Location } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
 import { takeUntilDestroyed, toObservable } from '@angular/core/rxjs-interop';
-import { Router } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import { DialogModule } from 'primeng/dialog';
 import { debounceTime, distinctUntilChanged, Subject } from 'rxjs';
 import { ShelfService } from '../api/shelf.service';
@@ -33,6 +33,7 @@ const CLOSER = { closer: true } as const;
 @Component({
   selector: 'ts-shelf',
   imports: [
+    RouterLink,
     QuestionLine,
     Sheet,
     YearRail,
@@ -84,6 +85,10 @@ const CLOSER = { closer: true } as const;
               ? 'Nothing that is filed answers this. Take a piece out of the question, or use fewer letters of a word.'
               : 'Nothing has been filed yet. What is filed of a card stands here.'
           }}
+          @if (words(); as said) {
+            <a routerLink="/logbook" [queryParams]="{ words: said }">Look for “{{ said }}” in the logbook</a>, where cards are
+            that wait to be filed.
+          }
         </p>
       } @else {
         <ts-sheet (look)="lookAt($event)" (near)="store.need($event)" (top)="month.set($event.lead.captured.local.slice(0, 7))">
@@ -248,6 +253,14 @@ export class ShelfPage {
   private readonly typed = signal('');
   protected readonly keys = SHELF_KEYS;
   private focused: number | null = null;
+
+  /** The plain words that are asked for. */
+  protected readonly words = computed(() =>
+    (this.store.question()?.pieces ?? [])
+      .filter(({ text }) => text.startsWith('word:'))
+      .map(({ text }) => text.slice('word:'.length))
+      .join(' '),
+  );
 
   private readonly question = computed(() => [this.q() ?? '', this.typed().trim()].filter(Boolean).join(' '));
 

@@ -20,9 +20,9 @@ import { type Listed, ShelfService } from '../api/shelf.service';
 import { SheetSource } from '../sheet/sheet-source';
 import { tilesKept } from '../sheet/tiles';
 
-const PAGE = 200;
+const PAGE = 120;
 /** As much is held of what is found; what is far away is forgotten, and asked for again. */
-const MOST_HELD = 1_200;
+const MOST_HELD = 720;
 const REFRESH_MS = 1_500;
 export const NEWEST: Listed = { order: 'taken', descending: true };
 

@@ -31,23 +31,27 @@ export interface KeptItem {
   readonly copies: number;
   readonly bytes: number;
   readonly filedOn: string;
-  readonly filedAt: Date;
+  readonly filedAtMs: number;
   readonly look: string | null;
 }
 
 /**
- * Filed items; what leads an object speaks for its companions. @param of a condition on `filed_item`, without its alias;
+ * Filed items; what leads an object speaks for its companions (looked for among the items of their intakes: on other cards
+ * many files have the same path). @param of a condition on `filed_item`, without its alias;
  * $2: the house's zone
  */
 const keptItems = (of: string) => `
+  with mine as materialized (select l.id, l.intake_id, l.path, l.leader, l.kind, l.contributor_id, l.assignment_id, l.make, l.model,
+      l.captured_local, l.description, l.verdict, l.clip, l.look
+    from item l where l.intake_id in (select o.intake_id from filed_item o where o.${of}))
   select i.id, i.intake_id as intake, coalesce(l.id, i.id) as object, coalesce(l.captured_local, i.captured_local) as local, i.kind,
     i.contributor_id as contributor, i.assignment_id as assignment, i.make, i.model, f.folder, f.name, i.path as "onCard",
     coalesce(nullif(i.description, ''), l.description, '') as description, w.words, w."notWords", p.pictured,
     ic.location_id as location, ic.terms_id as terms, ic.credit_line as "creditLine", coalesce(i.verdict, l.verdict) as verdict,
     i.kind = 'sound' or coalesce((i.clip->>'channels')::int, 0) > 0 as sound, coalesce(c.copies, 0) as copies, f.bytes,
-    to_char(f.filed_at at time zone $2, 'YYYY-MM-DD') as "filedOn", f.filed_at as "filedAt", encode(i.look, 'hex') as look
-  from filed_item f join item i on i.id = f.item_id
-  left join item l on l.intake_id = i.intake_id and l.path = i.leader and i.leader <> i.path
+    to_char(f.filed_at at time zone $2, 'YYYY-MM-DD') as "filedOn", (extract(epoch from f.filed_at) * 1000)::double precision as "filedAtMs", encode(i.look, 'hex') as look
+  from filed_item f join mine i on i.id = f.item_id
+  left join mine l on l.intake_id = i.intake_id and l.path = i.leader and i.leader <> i.path
   left join item_credit ic on ic.item_id = i.id
   left join (select o.item_id, array_agg(s.word_id order by s.word_id) filter (where s.has) as words,
       array_agg(s.word_id order by s.word_id) filter (where not s.has) as "notWords"
