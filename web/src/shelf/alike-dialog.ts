@@ -75,6 +75,11 @@ const GROUPS = [
       width: 148px;
       font-size: 13px;
     }
+    li a {
+      justify-self: start;
+      min-height: 24px;
+      line-height: 24px;
+    }
     li button {
       width: 148px;
       height: 99px;
