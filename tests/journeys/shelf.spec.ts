@@ -122,7 +122,10 @@ test('a standing question tells the desk that something new answers it, until so
   await page.locator('.p-popover .p-multiselect').click();
   await page.getByRole('option', { name: 'Annual report 2026' }).click();
   await page.keyboard.press('Escape');
+  await expect(page.locator('.p-multiselect-overlay')).toHaveCount(0);
   await page.keyboard.press('Escape');
+  await expect(page.locator('.p-popover')).toHaveCount(0);
+  await expect(page.getByRole('button', { name: '“Annual report 2026”' })).toBeVisible();
   await page.getByRole('button', { name: /^File \d+/ }).click();
   await expect(page.getByText(/\d+ tally in 2 places/)).toBeVisible({ timeout: 60_000 });
 

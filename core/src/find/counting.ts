@@ -105,19 +105,31 @@ export function monthsOf(shelf: Shelf, slots: Int32Array): MonthOf[] {
   return months;
 }
 
+/** When something was filed; what is filed at the same moment is in the order of its ids. */
+export interface FiledMoment {
+  readonly atMs: number;
+  readonly id: number;
+}
+
 /** How many of an answer have been filed after a moment. */
-export function newerThan(shelf: Shelf, slots: Int32Array, atMs: number): number {
-  const filed = shelf.filedAtMs.at;
+export function newerThan(shelf: Shelf, slots: Int32Array, { atMs, id }: FiledMoment): number {
+  const [filed, ids] = [shelf.filedAtMs.at, shelf.filedId.at];
   let count = 0;
-  for (let at = 0; at < slots.length; at++) if (filed[slots[at]!]! > atMs) count++;
+  for (let at = 0; at < slots.length; at++) {
+    const slot = slots[at]!;
+    if (filed[slot]! > atMs || (filed[slot] === atMs && ids[slot]! > id)) count++;
+  }
   return count;
 }
 
-/** When the newest of everything was filed; 0 when nothing is. */
-export function newestFiledMs(shelf: Shelf): number {
-  const [slots, filed] = [shelf.ordered(), shelf.filedAtMs.at];
-  let newest = 0;
-  for (let at = 0; at < slots.length; at++) if (filed[slots[at]!]! > newest) newest = filed[slots[at]!]!;
+/** When the newest of everything was filed. */
+export function newestFiled(shelf: Shelf): FiledMoment {
+  const [slots, filed, ids] = [shelf.ordered(), shelf.filedAtMs.at, shelf.filedId.at];
+  let newest: FiledMoment = { atMs: 0, id: 0 };
+  for (let at = 0; at < slots.length; at++) {
+    const [atMs, id] = [filed[slots[at]!]!, ids[slots[at]!]!];
+    if (atMs > newest.atMs || (atMs === newest.atMs && id > newest.id)) newest = { atMs, id };
+  }
   return newest;
 }
 

@@ -6,7 +6,17 @@
  */
 export { alikeTo, type Alike } from './beside.js';
 export { Alikes } from './alike.js';
-export { bytesOf, madeOf, type MadeOf, type MonthOf, monthsOf, newerThan, newestFiledMs, type Share } from './counting.js';
+export {
+  bytesOf,
+  type FiledMoment,
+  madeOf,
+  type MadeOf,
+  type MonthOf,
+  monthsOf,
+  newerThan,
+  newestFiled,
+  type Share,
+} from './counting.js';
 export { explainQuestion, pieceInWords } from './explain.js';
 export { type Figure, FIGURES_BY, type FiguresBy, figuresOf } from './figures.js';
 export { inOrder, LIST_ORDERS, type ListOrder, pageOf } from './listing.js';

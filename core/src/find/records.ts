@@ -34,6 +34,7 @@ export interface ShelfItem {
   /** Day on which it was filed, `yyyy-MM-dd`, in the house's zone, and that moment. */
   readonly filedOn: string;
   readonly filedAtMs: number;
+  readonly filedId: number;
   /** Difference hash, 16 hexadecimal digits. */
   readonly look: string | null;
 }

@@ -48,6 +48,8 @@ export class Shelf {
   };
   /** Grows with every change, so that what was worked out before is known to be old. */
   generation = 0;
+  /** Grows when somebody or something is called otherwise: what questions are understood by. */
+  names = 0;
   /** The house's own terms. */
   private houseTerms: number | null = null;
 
@@ -77,6 +79,7 @@ export class Shelf {
   readonly bytes = this.column(Float64Array);
   readonly filedDay = this.column(Int32Array);
   readonly filedAtMs = this.column(Float64Array);
+  readonly filedId = this.column(Int32Array);
   /** Bits: with sound, described, filed late. */
   readonly flags = this.column(Uint8Array);
   /** What an item says itself; 0: nothing. */
@@ -161,6 +164,7 @@ export class Shelf {
     this.bytes.at[slot] = item.bytes;
     this.filedDay.at[slot] = filed;
     this.filedAtMs.at[slot] = item.filedAtMs;
+    this.filedId.at[slot] = item.filedId;
     this.flags.at[slot] =
       (item.sound ? FLAG.sound : 0) | (item.description ? FLAG.described : 0) | (filed - taken > LATE_DAYS ? FLAG.late : 0);
     this.ownContributor.at[slot] = item.contributor ?? NONE;
@@ -191,6 +195,7 @@ export class Shelf {
       this.records[kind].set(id, record);
       this.said[kind].set(id, searchable(...WRITTEN[kind](record)));
     }
+    if (kind === 'contributor' || kind === 'assignment' || kind === 'bundle') this.names++;
     if (kind === 'intake') for (const slot of this.slotsOfIntake.get(id) ?? []) this.comeTo(slot);
     // Locations and terms may come from these.
     else if (kind === 'assignment' || kind === 'contributor') this.stale = true;

@@ -1,8 +1,8 @@
 import type { BeforeFetching, FetchQuery, FoundItem } from '@tally/contract';
-import { open } from 'node:fs/promises';
 import { PassThrough, type Readable } from 'node:stream';
 import { once } from 'node:events';
 import yazl from 'yazl';
+import { openOriginal } from '../drive/originals.js';
 import type { House } from '../house/index.js';
 import { filedCopy } from '../seeing/index.js';
 import { foundItems, idsOf } from './asking.js';
@@ -107,15 +107,14 @@ export function zipOf(house: House, ids: readonly number[], names: FetchQuery['n
 
 /** Adds a file and waits until it went out. @returns false when it cannot be opened. */
 async function addFile(zip: yazl.ZipFile, out: Readable, path: string, name: string): Promise<boolean> {
-  const handle = await open(path).catch(() => null); // Gone since it was looked for: said at the end.
-  if (!handle) return false;
-  const { size, mtime } = await handle.stat();
-  const file = handle.createReadStream({ highWaterMark: 1 << 20 });
-  const closed = once(file, 'close');
-  const ended = () => file.destroy();
+  const original = await openOriginal(path);
+  if (!original) return false;
+  const { bytes, size, mtime } = original;
+  const closed = once(bytes, 'close');
+  const ended = () => bytes.destroy();
   out.once('close', ended);
-  file.once('error', (error) => out.destroy(error));
-  zip.addReadStream(file, name, { compress: false, mtime, size });
+  bytes.once('error', (error) => out.destroy(error));
+  zip.addReadStream(bytes, name, { compress: false, mtime, size });
   await closed;
   out.off('close', ended);
   return true;

@@ -3,11 +3,10 @@ import { formatBytes } from '@tally/core/logbook';
 import { FIGURES_BY, type FiguresBy, LIST_ORDERS } from '@tally/core/find';
 import { toCsv } from '@tally/core/spreadsheet';
 import type { Command } from 'commander';
-import { constants, copyFile, mkdir } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import type { Frame } from '../cli/frame.js';
 import { EXIT, jsonLine, print, say, table, WrongUse } from '../cli/output.js';
-import { codeOf } from '../drive/list-card.js';
+import { copyOut } from '../drive/originals.js';
 import type { House } from '../house/index.js';
 import { everyFound, idsOf, shelfPage, understood } from './asking.js';
 import { beforeFetching, toFetch } from './fetching.js';
@@ -119,7 +118,7 @@ async function fetchCommand(
   }
   let [fetched, not] = [0, 0];
   for await (const one of toFetch(house, ids, asOnCard ? 'card' : 'house')) {
-    const problem = one.problem ?? (await copyNew(one.file, join(to, one.name)));
+    const problem = one.problem ?? (await copyOut(one.file, join(to, one.name)));
     if (problem === null) fetched++;
     else {
       not++;
@@ -128,19 +127,6 @@ async function fetchCommand(
   }
   say(`${fetched} fetched to ${to}.`);
   return not ? EXIT.attention : EXIT.done;
-}
-
-/** Copies a file where nothing stands. @returns why it did not; null: it did. */
-async function copyNew(from: string, to: string): Promise<string | null> {
-  try {
-    await mkdir(dirname(to), { recursive: true });
-    await copyFile(from, to, constants.COPYFILE_EXCL);
-    return null;
-  } catch (error) {
-    return codeOf(error) === 'EEXIST'
-      ? 'something of this name stands there already.'
-      : `it cannot be copied (${codeOf(error)}).`;
-  }
 }
 
 async function figuresCommand(

@@ -30,7 +30,7 @@ type Of = Pick<House, 'db' | 'settings' | 'clock'>;
 /** The shelf of a house in this process: read once, then following what changes. It is asked for by `shelfNow` only. */
 class KeptShelf {
   private shelf = new Shelf();
-  private names: { readonly generation: number; readonly names: Names } | null = null;
+  private names: { readonly of: Shelf; readonly at: number; readonly names: Names } | null = null;
   /** Everything that transactions before this one changed is on the shelf; null: nothing was read yet. */
   private since: number | null = null;
   private followedAt = 0;
@@ -51,7 +51,7 @@ class KeptShelf {
   async namesNow(): Promise<Names> {
     await this.follow();
     const { shelf } = this;
-    if (this.names?.generation !== shelf.generation) {
+    if (this.names?.of !== shelf || this.names.at !== shelf.names) {
       const { contributor, assignment, bundle } = shelf.records;
       const names = {
         contributors: [...contributor.values()],
@@ -59,7 +59,7 @@ class KeptShelf {
         assignments: [...assignment.values()].reverse(),
         bundles: [...bundle.values()],
       };
-      this.names = { generation: shelf.generation, names };
+      this.names = { of: shelf, at: shelf.names, names };
     }
     return this.names.names;
   }
@@ -117,6 +117,8 @@ class KeptShelf {
     // While some are put on the shelf the database looks for the next.
     const readThese = async () => {
       const rows = keptOfIntakes(db, intakes, this.house.settings.zone);
+      // Whoever waits for it is told; until then it is nobody's.
+      rows.catch(() => undefined);
       intakes = [];
       items = 0;
       await before;
@@ -127,7 +129,6 @@ class KeptShelf {
           if (at % 2_000 === 1_999) await new Promise((resolve) => setImmediate(resolve));
         }
       });
-      // Whoever waits for it is told; until then it is nobody's.
       before.catch(() => undefined);
     };
     for (let after: number | null = 0; after !== null;) {

@@ -1,9 +1,9 @@
-import type { Response } from 'express';
+import type { ServerResponse } from 'node:http';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 
 /** Sends a text piece by piece: whoever goes away while it is sent ends it. */
-export async function sent(response: Response, text: AsyncGenerator<string>): Promise<void> {
+export async function sent(response: ServerResponse, text: AsyncGenerator<string>): Promise<void> {
   // What goes wrong with the first piece is still an answer.
   const first = await text.next();
   const pieces = async function* () {

@@ -1,5 +1,5 @@
 import type { NewStanding, StandingChange, StandingView } from '@tally/contract';
-import { newerThan, newestFiledMs, printQuestion } from '@tally/core/find';
+import { newerThan, newestFiled, printQuestion } from '@tally/core/find';
 import { type Db, inTransaction } from '../db/database.js';
 import { type House, record, Refusal, tell } from '../house/index.js';
 import { answered, understood } from './asking.js';
@@ -18,10 +18,10 @@ import {
 const NO_SUCH = 'There is no such standing question.';
 
 /** A standing question with what answers it now. */
-async function viewOf(house: House, { seenTo, ...line }: StandingLine): Promise<StandingView> {
+async function viewOf(house: House, { seenTo, seenId, ...line }: StandingLine): Promise<StandingView> {
   const { question, view } = await understood(house, line.question);
   const { shelf, slots } = await answered(house, question);
-  return { ...line, question: view, items: slots.length, fresh: newerThan(shelf, slots, seenTo.getTime()) };
+  return { ...line, question: view, items: slots.length, fresh: newerThan(shelf, slots, { atMs: seenTo.getTime(), id: seenId }) };
 }
 
 export async function standingViews(house: House): Promise<StandingView[]> {
@@ -32,10 +32,10 @@ export async function standingViews(house: House): Promise<StandingView[]> {
 /** Keeps a question under a name. What answers it by now is not new. */
 export async function keepQuestion(house: House, standing: NewStanding, who: string): Promise<StandingView> {
   const { question } = await understood(house, standing.question);
-  const seenTo = new Date(newestFiledMs(await shelfNow(house)));
+  const seen = await seenNow(house);
   const id = await inTransaction(house.db, async (tx) => {
     await nobodyElseCalled(tx, standing.name, null);
-    const made = await insertStanding(tx, { ...standing, question: printQuestion(question), seenTo, madeBy: who });
+    const made = await insertStanding(tx, { ...standing, question: printQuestion(question), ...seen, madeBy: who });
     await said(house, tx, who, `Standing question “${standing.name}” kept.`);
     return made;
   });
@@ -58,10 +58,10 @@ export async function changeStanding(house: House, id: number, change: StandingC
 
 /** Somebody has looked at what answers it. */
 export async function lookAtStanding(house: House, id: number): Promise<StandingView> {
-  const newest = new Date(newestFiledMs(await shelfNow(house)));
+  const seen = await seenNow(house);
   await inTransaction(house.db, async (tx) => {
     await held(tx, id);
-    await seenStanding(tx, id, newest);
+    await seenStanding(tx, id, seen);
     await tell(tx, { type: 'shelf' });
   });
   return theStanding(house, id);
@@ -73,6 +73,12 @@ export async function endStanding(house: House, id: number, who: string): Promis
     await removeStanding(tx, id);
     await said(house, tx, who, `Standing question “${name}” is asked no more.`);
   });
+}
+
+/** Everything that is filed by now has been seen. */
+async function seenNow(house: House): Promise<{ seenTo: Date; seenId: number }> {
+  const { atMs, id } = newestFiled(await shelfNow(house));
+  return { seenTo: new Date(atMs), seenId: id };
 }
 
 async function theStanding(house: House, id: number): Promise<StandingView> {

@@ -10,14 +10,14 @@ import { ShelfService } from '../api/shelf.service';
 import { focusBack } from '../shared/focus-back';
 import { IntakeStore } from './intake-store';
 
-/** The bundles that everything of the card goes into as it is filed. Left out of the sentence while no bundle is there. */
+/** The bundles that everything of the card goes into as it is filed. Not there while the house has no bundle. */
 @Component({
   selector: 'ts-bundle-clause',
   imports: [FormsModule, PopoverModule, MultiSelectModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (bundles().length) {
-      <span>, into</span>{{ ' ' }}
+      Also into{{ ' ' }}
       <button #word type="button" class="into" [class.none]="!said().length" title="Bundles" (click)="box.toggle($event)">
         {{ words() }}</button><p-popover #box ariaLabel="Bundles" (onHide)="back(word, box)">
         <label class="field" for="slip-bundles"
@@ -38,6 +38,10 @@ import { IntakeStore } from './intake-store';
     }
   `,
   styles: `
+    :host {
+      display: block;
+      font-size: 13px;
+    }
     .into {
       padding: 0 1px;
       border: 0;

@@ -9,7 +9,6 @@ import { SessionService } from '../api/session.service';
 import { creditOfItem, whoSays } from '../sheet/credit-of-item';
 import { focusBack } from '../shared/focus-back';
 import { type HadWord, WordsBox } from '../shared/words-box';
-import { BundleClause } from './bundle-clause';
 import { HabitForm } from './habit-form';
 import { IntakeStore } from './intake-store';
 import { LocationPicker } from './location-picker';
@@ -20,17 +19,7 @@ export type Clause = (typeof CLAUSES)[number];
 /** The end of the slip's sentence: how it is credited, what may be done with it, what it is of and where; filled already. */
 @Component({
   selector: 'ts-credit-clauses',
-  imports: [
-    FormsModule,
-    PopoverModule,
-    ButtonModule,
-    InputTextModule,
-    SelectModule,
-    WordsBox,
-    LocationPicker,
-    HabitForm,
-    BundleClause,
-  ],
+  imports: [FormsModule, PopoverModule, ButtonModule, InputTextModule, SelectModule, WordsBox, LocationPicker, HabitForm],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (credit(); as says) {
@@ -65,7 +54,7 @@ export type Clause = (typeof CLAUSES)[number];
         [title]="from('locationId')"
         (click)="locationBox.toggle($event)"
       >
-        {{ says.location?.name ?? 'no location' }}</button><ts-bundle-clause />.
+        {{ says.location?.name ?? 'no location' }}</button>.
       <button #habitWord type="button" class="habit" (click)="habitBox.toggle($event)">{{ habitWords() }}</button>
       <p-popover #creditBox ariaLabel="Credit" (onHide)="back(creditWord, creditBox)">
         <form class="form" (ngSubmit)="sayLines(); creditBox.hide()">

@@ -7,6 +7,7 @@ import { filedFolders, keptTogether } from '@tally/core/plan';
 import { standingInWords, standingOfItem } from '@tally/core/life';
 import { catchError, of } from 'rxjs';
 import { CreditService } from '../api/credit.service';
+import { BundleClause } from './bundle-clause';
 import { BytesPipe, CountPipe } from '../shared/amounts';
 import { FolderTree } from '../shared/folder-tree';
 import { SessionService } from '../api/session.service';
@@ -20,7 +21,7 @@ const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', 
 /** What the drive will look like: the folders as a tree, then every old name beside its new one. */
 @Component({
   selector: 'ts-drawer',
-  imports: [BytesPipe, CountPipe, FolderTree],
+  imports: [BytesPipe, CountPipe, FolderTree, BundleClause],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="upper" tabindex="0" role="group" aria-label="Folders">
@@ -30,6 +31,7 @@ const DAY = new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', 
           <span class="quiet">{{ tree().length | count: 'folder' }}, {{ newFolders() }} new</span>
         }
       </header>
+      <ts-bundle-clause />
       @for (obstacle of plan()?.obstacles ?? []; track obstacle) {
         <p class="attention" role="alert">{{ obstacle }}</p>
       }

@@ -34,6 +34,10 @@ export abstract class SheetSource {
   termsOf(_item: ItemView): TermsStanding | null {
     return null;
   }
+  /** Is no place here that has a copy of it? Then only what is kept of its picture can be shown. */
+  isAway(_item: ItemView): boolean {
+    return false;
+  }
   /** Whose run it is and what it was shot for, where no slip says so. */
   headOf(_items: readonly ItemView[]): string | null {
     return null;

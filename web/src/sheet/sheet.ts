@@ -318,8 +318,8 @@ export class Sheet implements OnDestroy {
     return new Map(
       this.seats().map(({ tile: { lead } }): [number, Standing] => {
         const group = similar.get(lead.id);
-        const other =
-          !this.store.isShelf && lead.assignment && lead.assignment.id !== slip?.assignment?.id ? lead.assignment.slug : null;
+        const elsewhere = !this.store.isShelf && lead.assignment?.id !== slip?.assignment?.id;
+        const other = this.store.isAway(lead) ? 'away' : elsewhere ? (lead.assignment?.slug ?? null) : null;
         const sharp = group ? { sharpness: lead.sharpness, best: group.sharpest === lead.id } : null;
         const strange = lead.serial !== null && foreign.has(lead.serial) && !lead.contributor;
         return [lead.id, standingOf(sharp, other, strange, termsOf(lead))];

@@ -145,6 +145,10 @@ export class ShelfStore extends SheetSource {
     return { mark, words, stance: mark === 'no' ? 'not to be shown' : mark === 'ask' ? 'ask first' : 'free for the house' };
   }
 
+  override isAway(item: ItemView): boolean {
+    return isFound(item) && item.away !== null;
+  }
+
   override headOf(items: readonly ItemView[]): string | null {
     const found = items.filter(isFound);
     const one = (names: readonly (string | undefined)[], many: string) => {

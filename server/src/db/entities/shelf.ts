@@ -116,6 +116,10 @@ export class StandingQuestion {
   @Column({ type: 'timestamptz' })
   seenTo!: Date;
 
+  /** And the last of what was filed at that moment. */
+  @Column({ type: 'integer', default: 0 })
+  seenId!: number;
+
   @Column({ type: 'text' })
   madeBy!: string;
 

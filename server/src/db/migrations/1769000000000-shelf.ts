@@ -23,7 +23,7 @@ const TABLES: readonly string[] = [
   `CREATE INDEX "bundle_item_order" ON "bundle_item"  ("bundle_id", "position", "item_id") `,
   `CREATE TABLE "intake_bundle" ("intake_id" integer NOT NULL, "bundle_id" integer NOT NULL, CONSTRAINT "PK_ffddaa16f4f91654b7dd852ec2b" PRIMARY KEY ("intake_id", "bundle_id"))`,
   `CREATE INDEX "intake_bundle_of" ON "intake_bundle"  ("bundle_id") `,
-  `CREATE TABLE "standing_question" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "name" text NOT NULL, "question" text NOT NULL, "tells" boolean NOT NULL DEFAULT true, "seen_to" TIMESTAMP WITH TIME ZONE NOT NULL, "made_by" text NOT NULL, "revision" integer NOT NULL DEFAULT '1', CONSTRAINT "PK_4a891c9ab14a2ce90989eb2e704" PRIMARY KEY ("id"))`,
+  `CREATE TABLE "standing_question" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "name" text NOT NULL, "question" text NOT NULL, "tells" boolean NOT NULL DEFAULT true, "seen_to" TIMESTAMP WITH TIME ZONE NOT NULL, "seen_id" integer NOT NULL DEFAULT '0', "made_by" text NOT NULL, "revision" integer NOT NULL DEFAULT '1', CONSTRAINT "PK_4a891c9ab14a2ce90989eb2e704" PRIMARY KEY ("id"))`,
   `CREATE UNIQUE INDEX "standing_question_name" ON "standing_question"  ("name") `,
   `CREATE TABLE "shelf_change" ("id" bigint GENERATED ALWAYS AS IDENTITY NOT NULL, "xact" bigint NOT NULL, "at" TIMESTAMP WITH TIME ZONE NOT NULL DEFAULT now(), "of" text NOT NULL, "ids" integer array NOT NULL, CONSTRAINT "PK_dd100fc2b34a0abc9dab8ca885a" PRIMARY KEY ("id"))`,
   `CREATE INDEX "shelf_change_xact" ON "shelf_change"  ("xact") `,

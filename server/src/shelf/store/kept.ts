@@ -32,6 +32,7 @@ export interface KeptItem {
   readonly bytes: number;
   readonly filedOn: string;
   readonly filedAtMs: number;
+  readonly filedId: number;
   readonly look: string | null;
 }
 
@@ -49,7 +50,7 @@ const keptItems = (of: string) => `
     coalesce(nullif(i.description, ''), l.description, '') as description, w.words, w."notWords", p.pictured,
     ic.location_id as location, ic.terms_id as terms, ic.credit_line as "creditLine", coalesce(i.verdict, l.verdict) as verdict,
     i.kind = 'sound' or coalesce((i.clip->>'channels')::int, 0) > 0 as sound, coalesce(c.copies, 0) as copies, f.bytes,
-    to_char(f.filed_at at time zone $2, 'YYYY-MM-DD') as "filedOn", (extract(epoch from f.filed_at) * 1000)::double precision as "filedAtMs", encode(i.look, 'hex') as look
+    to_char(f.filed_at at time zone $2, 'YYYY-MM-DD') as "filedOn", floor(extract(epoch from f.filed_at) * 1000)::double precision as "filedAtMs", f.id as "filedId", encode(i.look, 'hex') as look
   from filed_item f join mine i on i.id = f.item_id
   left join mine l on l.intake_id = i.intake_id and l.path = i.leader and i.leader <> i.path
   left join item_credit ic on ic.item_id = i.id
