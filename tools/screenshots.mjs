@@ -147,7 +147,7 @@ async function shelf() {
   await page.keyboard.press('Escape');
   await page.goto(`${base}/shelf`);
   await page.getByRole('option').first().waitFor();
-  await ask.fill('birds winter 2025');
+  await ask.fill('wader winter 2025');
   await page.getByText('from winter 2025').waitFor();
   await ask.press('Enter');
   await shot('shelf');

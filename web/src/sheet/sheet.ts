@@ -294,7 +294,7 @@ export class Sheet implements OnDestroy {
     if (this.store.isShelf)
       return (item: ItemView): Standing['terms'] => {
         const terms = this.store.termsOf(item);
-        return terms && { ...terms, own: terms.mark !== 'none' };
+        return terms && { ...terms, own: terms.mark === 'no' };
       };
     if (!context || !intake) return () => null;
     const ofSlip = creditOfItem(null, intake, context, today).standing;
