@@ -23,7 +23,7 @@ test('what is seen, who took it and a season find a picture; it goes into a bund
   await expectAccessible(page);
   await ask(page).fill('egret junia addo spring 2026');
   // It answers while one types, and says what it understood.
-  await expect(sentence(page)).toHaveText(/Everything\s*“egret…”\s*by Junia Addo\s*from spring 2026\s*6 items/);
+  await expect(sentence(page)).toHaveText(/Everything\s*“egret…”\s*by J[uú]nia Addo\s*from spring 2026\s*6 items/);
   await ask(page).press('Enter');
   await expect(page).toHaveURL(/q=egret/);
   await expect(page.getByRole('option')).toHaveCount(6);
@@ -57,7 +57,7 @@ test('what is seen, who took it and a season find a picture; it goes into a bund
   // A piece is taken out again, and the question is a link.
   await page.getByRole('button', { name: 'Not asked: from spring 2026' }).click();
   await expect(page).not.toHaveURL(/taken/);
-  await expect(sentence(page)).toHaveText(/Everything\s*“egret…”\s*by Junia Addo\s*\d/);
+  await expect(sentence(page)).toHaveText(/Everything\s*“egret…”\s*by J[uú]nia Addo\s*\d/);
 });
 
 test('the list, what it is made of, where it is, what is like it, and the figures', async ({ page }) => {

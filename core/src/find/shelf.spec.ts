@@ -319,7 +319,7 @@ describe('the shelf', () => {
       if (!same) expect([printQuestion(question), [...found]]).toEqual([printQuestion(question), expected]);
     }
     expect(answered).toBeGreaterThan(700);
-  }, 240_000);
+  }, 900_000);
 
   it('goes from the newest to the first day, companions behind what leads them', () => {
     const ids = idsOf(shelf.ordered());
