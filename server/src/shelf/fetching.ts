@@ -64,9 +64,9 @@ export const nameFor = (item: FoundItem, names: FetchQuery['names']): string =>
   names === 'house' ? (item.filedAs ?? item.path) : `${item.intake.number}/${item.path}`;
 
 /** A file that is fetched, or why it is not. */
-export type Fetched = { readonly item: FoundItem; readonly name: string } & (
-  { readonly file: string; readonly problem?: never } | { readonly problem: string; readonly file?: never }
-);
+export type Fetched =
+  | { readonly name: string; readonly file: string; readonly problem?: never }
+  | { readonly name: string; readonly problem: string; readonly file?: never };
 
 /** Each item with the copy of it that is read: looked for when its turn comes, so that what was moved meanwhile is found. */
 export async function* toFetch(house: House, ids: readonly number[], names: FetchQuery['names']): AsyncGenerator<Fetched> {
@@ -76,8 +76,9 @@ export async function* toFetch(house: House, ids: readonly number[], names: Fetc
     missing.delete(item.id);
     const name = called.of(nameFor(item, names));
     const copy = await filedCopy(house, item.id).catch((error: unknown) => ({ problem: (error as Error).message }));
-    yield 'path' in copy ? { item, name, file: copy.path } : { item, name, problem: copy.problem };
+    yield 'path' in copy ? { name, file: copy.path } : { name, problem: copy.problem };
   }
+  for (const id of missing) yield { name: `item ${id}`, problem: 'is not filed any more.' };
 }
 
 /**
@@ -89,7 +90,8 @@ export function zipOf(house: House, ids: readonly number[], names: FetchQuery['n
   const zip = new yazl.ZipFile();
   // Some are read while the last are taken.
   const out = new PassThrough({ highWaterMark: 4 << 20 });
-  zip.outputStream.once('error', (error: Error) => out.destroy(error));
+  // Said of a file that was not read whole; nobody else listens, and then it would end the process.
+  zip.on('error', (error) => out.destroy(error));
   zip.outputStream.pipe(out);
   const fill = async () => {
     const not: string[] = [];
@@ -110,11 +112,13 @@ async function addFile(zip: yazl.ZipFile, out: Readable, path: string, name: str
   const original = await openOriginal(path);
   if (!original) return false;
   const { bytes, size, mtime } = original;
+  // Whoever reads may have gone while it was opened.
+  if (out.destroyed) bytes.destroy();
   const closed = once(bytes, 'close');
   const ended = () => bytes.destroy();
   out.once('close', ended);
   bytes.once('error', (error) => out.destroy(error));
-  zip.addReadStream(bytes, name, { compress: false, mtime, size });
+  if (!out.destroyed) zip.addReadStream(bytes, name, { compress: false, mtime, size });
   await closed;
   out.off('close', ended);
   return true;
