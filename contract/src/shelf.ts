@@ -126,7 +126,9 @@ export const WhereAnswer = z.object({
 });
 export type WhereAnswer = z.infer<typeof WhereAnswer>;
 
-const itemIds = z.array(Id).min(1).max(20_000);
+/** As many items can be meant at once. */
+export const MOST_MEANT = 20_000;
+const itemIds = z.array(Id).min(1).max(MOST_MEANT);
 
 /** Items that are meant: these, or all that answer a question. */
 const Meant = { itemIds: itemIds.optional(), question: foreignText(LONGEST_QUESTION).optional() };
@@ -143,7 +145,8 @@ export const FetchQuery = z
   .strictObject({
     items: z
       .string()
-      .max(140_000)
+      // As long as an address may be (Node takes 16 kB of headers).
+      .max(12_000)
       .transform((ids): unknown[] => ids.split(','))
       .pipe(itemIds)
       .optional(),

@@ -20,6 +20,7 @@ export {
   type SlipNow,
 } from './habit.js';
 export { creditInContext, type CreditContext, type ItemCredit, type ItemSays, type SaidWord, type Speaker } from './of-item.js';
+export { mayBeUsed, type MayBeUsed } from './may-be-used.js';
 export { creditOf, LEVELS, NOTHING_SAID, type CreditOf, type CreditSaid, type Level } from './said.js';
 export {
   LICENCES,

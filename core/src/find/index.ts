@@ -21,7 +21,7 @@ export { explainQuestion, pieceInWords } from './explain.js';
 export { type Figure, FIGURES_BY, type FiguresBy, figuresOf } from './figures.js';
 export { inOrder, LIST_ORDERS, type ListOrder, pageOf } from './listing.js';
 export { answering } from './matching.js';
-export { searchable } from './needle.js';
+export { withInner } from './nested.js';
 export { printPiece, printQuestion } from './print.js';
 export {
   type FoundState,

@@ -1,8 +1,9 @@
-import { consentOf, termsStanding } from '../credit/index.js';
+import { mayBeUsed } from '../credit/index.js';
 import { KINDS } from '../card/index.js';
 import { foldText } from '../words/index.js';
 import { needleOf, type Needle } from './needle.js';
 import type { FoundState, Piece, Question, Span } from './question.js';
+import { withInner } from './nested.js';
 import type { RecordKind } from './records.js';
 import { FLAG, type Shelf, VERDICTS } from './shelf.js';
 
@@ -102,12 +103,7 @@ class Matching {
   /** A bundle holds what is in those that stand in it, too. */
   private bundle(marks: Marks, id: number): void {
     const { bundle } = this.shelf.records;
-    const meant = new Set([id]);
-    for (let grew = true; grew;) {
-      grew = false;
-      for (const { id: inner, parent } of bundle.values())
-        if (parent !== null && meant.has(parent) && !meant.has(inner)) grew = !!meant.add(inner);
-    }
+    const meant = withInner([...bundle.values()], id);
     for (const one of meant) {
       for (const item of bundle.get(one)?.items ?? []) {
         const slot = this.shelf.slotFor(item);
@@ -152,30 +148,27 @@ class Matching {
     }
   }
 
-  /** By terms, embargo and consent as they stand today; one *no* is a no, and what is a no is not asked for. */
+  /** By terms, embargo and consent as they stand today. Each different three of them is looked at once. */
   private standing(marks: Marks, wanted: 'ask' | 'no'): void {
     const { shelf, today } = this;
     const { records } = shelf;
-    const rank = { none: 0, yes: 0, ask: 1, no: 2 } as const;
-    const ofTerms = (id: number) => rank[termsStanding(records.terms.get(id) ?? null, today).mark];
-    const terms = new Uint8Array(Math.max(0, ...records.terms.keys()) + 1).map((_, id) => ofTerms(id));
-    const embargoed = marked(records.assignment, ({ embargoUntil }) => embargoUntil !== null && today <= embargoUntil);
-    const people = Uint8Array.from(shelf.picturedSets.sets, (ids) =>
-      Math.max(
-        0,
-        ...ids.map((id) => {
-          const person = records.pictured.get(id);
-          return person ? rank[consentOf({ ...person, purpose: '' }, today).consent] : 0;
-        }),
-      ),
-    );
     const [ofItem, forWhat, shown] = [shelf.terms.at, shelf.assignment.at, shelf.picturedSet.at];
-    const want = rank[wanted];
+    const embargoed = marked(records.assignment, ({ embargoUntil }) => embargoUntil !== null && today <= embargoUntil);
+    const agreed = marked(records.terms, () => true);
+    const known = new Map<number, number>();
+    const sets = shelf.picturedSets.sets;
     for (let slot = 0; slot < marks.length; slot++) {
-      let standing = terms[ofItem[slot]!] ?? 1;
-      if (embargoed[forWhat[slot]!] === 1) standing = 2;
-      if (people[shown[slot]!]! > standing) standing = people[shown[slot]!]!;
-      if (standing === want) marks[slot] = 1;
+      const assignment = embargoed[forWhat[slot]!] === 1 ? forWhat[slot]! : 0;
+      const terms = agreed[ofItem[slot]!] === 1 ? ofItem[slot]! : 0;
+      const three = (assignment * agreed.length + terms) * sets.length + shown[slot]!;
+      let is = known.get(three);
+      if (is === undefined) {
+        const embargoUntil = records.assignment.get(assignment)?.embargoUntil ?? null;
+        const people = sets[shown[slot]!]!.flatMap((id) => records.pictured.get(id) ?? []);
+        is = Number(mayBeUsed(records.terms.get(terms) ?? null, embargoUntil, people, today).mark === wanted);
+        known.set(three, is);
+      }
+      if (is === 1) marks[slot] = 1;
     }
   }
 

@@ -1,5 +1,5 @@
 import type { Kind } from '../card/index.js';
-import type { Consent, TermsGiven } from '../credit/index.js';
+import type { Pictured, TermsGiven } from '../credit/index.js';
 
 /** One filed item, as the shelf needs it. Ids are those of the house's records; null: nothing is said. */
 export interface ShelfItem {
@@ -70,7 +70,7 @@ export interface ShelfRecords {
   /** `names`: in every language, with synonyms; `broader`: the words that mean more. */
   word: { readonly id: number; readonly names: readonly string[]; readonly broader: readonly number[] };
   location: { readonly id: number; readonly name: string; readonly where: string };
-  pictured: { readonly id: number; readonly name: string; readonly consent: Consent; readonly until: string | null };
+  pictured: Pictured;
   terms: { readonly id: number } & TermsGiven;
   /** `items` in their order. */
   bundle: { readonly id: number; readonly name: string; readonly parent: number | null; readonly items: readonly number[] };

@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { KINDS } from '../card/index.js';
+import { creditOf } from '../credit/index.js';
 import { hashDistance } from '../looks/index.js';
 import { foldText } from '../words/index.js';
 import {
@@ -64,7 +65,7 @@ function madeUp(items: number) {
   }));
   const locations = PLACES.map((name, at): ShelfRecords['location'] => ({ id: at + 1, name, where: 'Ostrel Bay' }));
   const pictured = ['Evan Roe', 'Mia Sol'].map((name, at): ShelfRecords['pictured'] => ({
-    ...{ id: at + 1, name, until: at ? '2025-01-01' : null },
+    ...{ id: at + 1, name, until: at ? '2025-01-01' : null, purpose: '' },
     consent: at ? 'yes' : 'no',
   }));
   const terms: ShelfRecords['terms'][] = [
@@ -146,9 +147,17 @@ function plainScan(house: House) {
     const covered = assignments.get(item.assignment ?? slip.assignment ?? 0);
     const said = [...slip.words, ...(covered?.words ?? [])].filter((id) => !item.notWords.includes(id));
     const has = [...new Set([...item.words, ...said])];
-    const location = locations.get(item.location ?? slip.location ?? covered?.location ?? 0);
-    const term = terms.get(item.terms ?? slip.terms ?? covered?.terms ?? by?.terms ?? 0);
-    const line = item.creditLine ?? slip.creditLine;
+    // By the house's own rule of credit, which knows nothing of the shelf.
+    const says = (of: { location?: number | null; terms?: number | null; creditLine?: string | null } | undefined) => ({
+      ...{ creditLine: of?.creditLine ?? null, copyrightNotice: null, wordIds: [] },
+      ...{ termsId: of?.terms ?? null, locationId: of?.location ?? null },
+    });
+    const levels = { item: says(item), slip: says(slip), assignment: says(covered), contributor: says(by) };
+    const facts = { contributor: null, house: '', assignment: null, year: null };
+    const credit = creditOf(levels, facts);
+    const location = locations.get(credit.locationId ?? 0);
+    const term = terms.get(credit.termsId ?? 0);
+    const line = credit.from.creditLine === null ? null : credit.creditLine;
     const people = item.pictured.map((id) => pictured.get(id)!);
     const texts = [
       ...[item.name, item.onCard, item.description, item.folder, item.camera, slip.number, slip.label],
@@ -172,7 +181,21 @@ function plainScan(house: House) {
         : !term || term.stance === 'ask first' || people.some(({ until }) => until !== null && until < TODAY)
           ? 'ask'
           : 'none';
-    return { item, slip, by, covered, location, term, people, has, text: texts.join('\n'), taken, mark, line };
+    return {
+      item,
+      slip,
+      by,
+      covered,
+      location,
+      term,
+      people,
+      has,
+      text: texts.join('\n'),
+      folder: `${item.folder}/`.toLowerCase(),
+      taken,
+      mark,
+      line,
+    };
   });
   type Row = (typeof rows)[number];
   const wanted = new Map<string, string | null>();
@@ -221,7 +244,7 @@ function plainScan(house: House) {
       case 'camera':
         return item.camera === piece.name;
       case 'folder':
-        return `${item.folder}/`.toLowerCase().startsWith(`${piece.path.toLowerCase()}/`);
+        return row.folder.startsWith(`${piece.path.toLowerCase()}/`);
       case 'at':
         return row.location?.name === piece.name;
       case 'shows':

@@ -19,6 +19,12 @@ const NONE = 0;
 /** 0: nothing is said, 1: that nobody is to be named, 2: who is. */
 const saidOfLine = (line: string | null): 0 | 1 | 2 => (line === null ? 0 : line.trim() ? 2 : 1);
 
+/** What items get from an assignment or a contributor: terms and location. */
+const saysOfItems = (record: object | null): string => {
+  const { terms = null, location = null } = (record ?? {}) as { terms?: number | null; location?: number | null };
+  return `${terms} ${location}`;
+};
+
 /** The texts of a record by which items are found. */
 const WRITTEN: { readonly [K in RecordKind]: (record: ShelfRecords[K]) => readonly string[] } = {
   intake: ({ number, label }) => [number, label],
@@ -188,6 +194,7 @@ export class Shelf {
   /** Says what a record says now; null: it is no more. */
   record<K extends RecordKind>(kind: K, id: number, record: ShelfRecords[K] | null): void {
     this.generation++;
+    const before = this.records[kind].get(id) ?? null;
     if (record === null) {
       this.records[kind].delete(id);
       this.said[kind].delete(id);
@@ -197,8 +204,8 @@ export class Shelf {
     }
     if (kind === 'contributor' || kind === 'assignment' || kind === 'bundle') this.names++;
     if (kind === 'intake') for (const slot of this.slotsOfIntake.get(id) ?? []) this.comeTo(slot);
-    // Locations and terms may come from these.
-    else if (kind === 'assignment' || kind === 'contributor') this.stale = true;
+    // What items get from these is worked out again for all, where it is another.
+    else if (saysOfItems(before) !== saysOfItems(record)) this.stale = true;
   }
 
   house(terms: number | null): void {

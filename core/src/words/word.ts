@@ -82,7 +82,7 @@ export function faultOfBroader(
 }
 
 /** A word and every word that means less than it. */
-export function withNarrower(words: readonly Word[], id: number): Set<number> {
+export function withNarrower(words: readonly Pick<Word, 'id' | 'broader'>[], id: number): Set<number> {
   const under = new Map<number, number[]>();
   for (const word of words) for (const above of word.broader) under.set(above, [...(under.get(above) ?? []), word.id]);
   const all = new Set<number>();

@@ -1,5 +1,14 @@
-import type { FoundItem, ListExport, MadeOfAnswer, QuestionView, ShareView, ShelfPage, ShelfQuery } from '@tally/contract';
-import { consentOf, termsStanding } from '@tally/core/credit';
+import {
+  type FoundItem,
+  type ListExport,
+  type MadeOfAnswer,
+  MOST_MEANT,
+  type QuestionView,
+  type ShareView,
+  type ShelfPage,
+  type ShelfQuery,
+} from '@tally/contract';
+import { mayBeUsed } from '@tally/core/credit';
 import {
   answering,
   bytesOf,
@@ -75,7 +84,7 @@ export async function answered(house: Of, question: Question): Promise<{ shelf: 
 async function ordered(house: Of, { question: typed, order, descending }: Pick<ShelfQuery, 'question' | 'order' | 'descending'>) {
   const { question, view } = await understood(house, typed);
   const { shelf, slots } = await answered(house, question);
-  const key = `${order} ${descending} ${view.text}`;
+  const key = `${todayOf(house)} ${order} ${descending} ${view.text}`;
   const sorted =
     order === 'taken' && descending
       ? ownOrder(shelf, question, slots)
@@ -105,7 +114,7 @@ export async function shelfPage(house: House, query: ShelfQuery): Promise<ShelfP
 }
 
 /** Ids of everything that answers, in the order of the shelf. @throws Refusal when there are more than somebody can mean. */
-export async function idsOf(house: Of, typed: string, most = 20_000): Promise<number[]> {
+export async function idsOf(house: Of, typed: string, most = MOST_MEANT): Promise<number[]> {
   const { question } = await understood(house, typed);
   const { shelf, slots } = await answered(house, question);
   if (slots.length > most)
@@ -141,26 +150,11 @@ export async function foundItems(house: House, shelf: Shelf, ids: readonly numbe
         filedOn: new Date(shelf.filedDay.at[slot]! * 86_400_000).toISOString().slice(0, 10),
         location: records.location.get(shelf.location.at[slot]!)?.name ?? null,
         words: wordsAt(shelf, slot),
-        terms: worst(
-          termsStanding(records.terms.get(shelf.terms.at[slot]!) ?? null, today, covered?.embargoUntil ?? null),
-          shown.map((person) => consentOf({ ...person, purpose: '' }, today)),
-        ),
+        terms: mayBeUsed(records.terms.get(shelf.terms.at[slot]!) ?? null, covered?.embargoUntil ?? null, shown, today),
         away: tallied.some((place) => there.has(place)) ? null : tallied.map((place) => names.get(place) ?? place),
       },
     ];
   });
-}
-
-/** What may be done with it, by terms and by whoever is in it. */
-function worst(
-  terms: { readonly words: string; readonly mark: 'none' | 'ask' | 'no' },
-  consents: readonly { readonly consent: 'yes' | 'no' | 'ask'; readonly words: string }[],
-): FoundItem['terms'] {
-  const no = consents.filter(({ consent }) => consent === 'no').map(({ words }) => words);
-  const ask = consents.filter(({ consent }) => consent === 'ask').map(({ words }) => words);
-  if (no.length) return { mark: 'no', words: no.join('; ') };
-  if (terms.mark !== 'none' || !ask.length) return { mark: terms.mark, words: terms.words };
-  return { mark: 'ask', words: ask.join('; ') };
 }
 
 /** Names of all words of an item, its own and those of slip and assignment. */

@@ -4,7 +4,7 @@ import type { Frame } from '../cli/frame.js';
 import { EXIT, jsonLine, say, table, WHO, WrongUse } from '../cli/output.js';
 import type { House } from '../house/index.js';
 import { idsOf } from './asking.js';
-import { changeBundle, emptyBundle, endBundle, fillBundle, makeBundle, MOST_MEANT } from './bundles.js';
+import { changeBundle, emptyBundle, endBundle, fillBundle, makeBundle } from './bundles.js';
 import { endStanding, keepQuestion, lookAtStanding, standingViews } from './standing.js';
 import { allBundles } from './store/bundles.js';
 
@@ -60,7 +60,7 @@ export function addBundleCommands(program: Command, frame: Frame<House>): void {
     .argument('<question...>', 'everything that answers it goes out')
     .action((name: string, words: string[]) =>
       withBundle(name, async (house, { id }) => {
-        const ids = await idsOf(house, `bundle:${id} ${words.join(' ')}`, MOST_MEANT);
+        const ids = await idsOf(house, `bundle:${id} ${words.join(' ')}`);
         const { changed, bundle: now } = await emptyBundle(house, id, ids, WHO);
         return `${changed} taken out of “${now.name}”: ${now.items} now.`;
       }),

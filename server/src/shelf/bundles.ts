@@ -20,9 +20,6 @@ import {
   updateBundle,
 } from './store/bundles.js';
 
-/** As many items can be meant at once. */
-export const MOST_MEANT = 20_000;
-
 const NO_SUCH = 'There is no such bundle.';
 
 /** Makes a bundle. @throws Refusal when another one is called so, or the one around it is not there. */
@@ -70,7 +67,7 @@ export async function endBundle(house: House, id: number, who: string): Promise<
 
 /** Puts items into a bundle: these, or everything that answers a question. */
 export async function fillBundle(house: House, id: number, meant: IntoBundle, who: string): Promise<BundleAnswer> {
-  const ids = meant.itemIds ?? (await idsOf(house, meant.question ?? '', MOST_MEANT));
+  const ids = meant.itemIds ?? (await idsOf(house, meant.question ?? ''));
   return inTransaction(house.db, async (tx) => {
     await held(tx, id);
     const changed = await putIntoBundle(tx, id, ids, who);

@@ -6,7 +6,6 @@ import { openOriginal } from '../drive/originals.js';
 import type { House } from '../house/index.js';
 import { filedCopy } from '../seeing/index.js';
 import { foundItems, idsOf } from './asking.js';
-import { MOST_MEANT } from './bundles.js';
 import { shelfNow } from './kept-shelf.js';
 import { useQuickCrc } from './quick-crc.js';
 
@@ -16,7 +15,7 @@ useQuickCrc();
 export const meantIds = (
   house: House,
   { itemIds, question }: { itemIds?: number[] | undefined; question?: string | undefined },
-) => (itemIds ? Promise.resolve([...new Set(itemIds)]) : idsOf(house, question ?? '', MOST_MEANT));
+) => (itemIds ? Promise.resolve([...new Set(itemIds)]) : idsOf(house, question ?? ''));
 
 const AT_A_TIME = 500;
 
@@ -91,7 +90,7 @@ export function zipOf(house: House, ids: readonly number[], names: FetchQuery['n
   // Some are read while the last are taken.
   const out = new PassThrough({ highWaterMark: 4 << 20 });
   // Said of a file that was not read whole; nobody else listens, and then it would end the process.
-  zip.on('error', (error) => out.destroy(error));
+  zip.on('error', (error: Error) => out.destroy(error));
   zip.outputStream.pipe(out);
   const fill = async () => {
     const not: string[] = [];

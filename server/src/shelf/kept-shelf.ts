@@ -25,6 +25,8 @@ const FORGOTTEN_AFTER_MS = 20 * 3_600_000;
 /** More changes than this are read anew sooner than one by one. */
 const MANY_CHANGES = 100_000;
 
+const MOST_EMPTY = 50_000;
+
 type Of = Pick<House, 'db' | 'settings' | 'clock'>;
 
 /** The shelf of a house in this process: read once, then following what changes. It is asked for by `shelfNow` only. */
@@ -81,7 +83,10 @@ class KeptShelf {
 
   private async followOnce(): Promise<void> {
     const { db } = this.house;
-    if (this.since === null || Date.now() - this.followedAt > FORGOTTEN_AFTER_MS) await this.readAll();
+    const isOld = Date.now() - this.followedAt > FORGOTTEN_AFTER_MS;
+    // What changed got new slots: once most of them are empty, all of it is put up anew.
+    const isSparse = this.shelf.slots > MOST_EMPTY + 2 * this.shelf.size;
+    if (this.since === null || isOld || isSparse) await this.readAll();
     const from = this.since!;
     const open = await openSince(db);
     const changes = (await changesSince(db, from)).filter(({ id }) => !this.known.has(id));

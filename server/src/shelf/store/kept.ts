@@ -2,6 +2,7 @@ import type { Consent, Stance } from '@tally/core/credit';
 import type { Kind } from '@tally/core/card';
 import type { RecordKind, ShelfRecords } from '@tally/core/find';
 import type { Db } from '../../db/database.js';
+import { nameOfWord } from '../../people/index.js';
 
 /* What the shelf in memory is made of, and what changed of it since it was. */
 
@@ -105,7 +106,7 @@ const assignments: Reader<'assignment'> = (db, ids) =>
 
 const words: Reader<'word'> = (db, ids) =>
   db.query<ShelfRecords['word'][]>(
-    `select w.id, array(select distinct l.text from word_label l where l.word_id = w.id order by 1) as names,
+    `select w.id, array_prepend(${nameOfWord('w.id')}, array(select distinct l.text from word_label l where l.word_id = w.id order by 1)) as names,
        array(select b.broader_id from word_broader b where b.word_id = w.id order by 1) as broader
      from word w where $1::int[] is null or w.id = any($1::int[])`,
     [ids],
@@ -118,8 +119,8 @@ const locations: Reader<'location'> = (db, ids) =>
   );
 
 const pictured: Reader<'pictured'> = (db, ids) =>
-  db.query<{ id: number; name: string; consent: Consent; until: string | null }[]>(
-    `select id, name, consent, to_char(until, 'YYYY-MM-DD') as until from pictured where $1::int[] is null or id = any($1::int[])`,
+  db.query<{ id: number; name: string; consent: Consent; until: string | null; purpose: string }[]>(
+    `select id, name, consent, to_char(until, 'YYYY-MM-DD') as until, purpose from pictured where $1::int[] is null or id = any($1::int[])`,
     [ids],
   );
 
