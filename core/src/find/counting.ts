@@ -105,6 +105,22 @@ export function monthsOf(shelf: Shelf, slots: Int32Array): MonthOf[] {
   return months;
 }
 
+/** What was filed in each month, the newest last, of everything on the shelf. */
+export function filedMonths(shelf: Shelf, slots: Int32Array): { month: string; items: number; bytes: number }[] {
+  const sums = new Map<string, { items: number; bytes: number }>();
+  const monthOf = new Map<number, string>();
+  for (const slot of slots) {
+    const day = shelf.filedDay.at[slot]!;
+    const month = monthOf.get(day) ?? new Date(day * 86_400_000).toISOString().slice(0, 7);
+    monthOf.set(day, month);
+    const sum = sums.get(month) ?? { items: 0, bytes: 0 };
+    sum.items++;
+    sum.bytes += shelf.bytes.at[slot]!;
+    sums.set(month, sum);
+  }
+  return [...sums].map(([month, sum]) => ({ month, ...sum })).sort((a, b) => (a.month < b.month ? -1 : 1));
+}
+
 /** When something was filed; what is filed at the same moment is in the order of its ids. */
 export interface FiledMoment {
   readonly atMs: number;

@@ -9,6 +9,7 @@ export { Alikes } from './alike.js';
 export {
   bytesOf,
   type FiledMoment,
+  filedMonths,
   madeOf,
   type MadeOf,
   type MonthOf,

@@ -16,7 +16,7 @@ export interface ShelfItem {
   readonly camera: string;
   readonly folder: string;
   readonly name: string;
-  /** Path it had on its card. */
+  /** Path it had on its card, and those that it had on the drive once: it is found by them. */
   readonly onCard: string;
   readonly description: string;
   /** Words it has, and has not although its slip or its assignment says them. */

@@ -198,16 +198,10 @@ function plainScan(house: House) {
     };
   });
   type Row = (typeof rows)[number];
-  const wanted = new Map<string, string | null>();
-  const lookedFor = (text: string, whole: boolean) => {
-    const words = foldText(text).match(/[\p{L}\p{N}]+/gu);
-    return words && ` ${words.join(' ')}${whole ? ' ' : ''}`;
-  };
-  const inText = (text: string, typed: string, whole: boolean) => {
-    const key = `${typed}${whole}`;
-    if (!wanted.has(key)) wanted.set(key, lookedFor(typed, whole));
-    const needle = wanted.get(key);
-    return typeof needle === 'string' && text.includes(needle);
+  const inText = (typed: string, whole: boolean) => {
+    const words = foldText(typed).match(/[\p{L}\p{N}]+/gu);
+    const needle = words && ` ${words.join(' ')}${whole ? ' ' : ''}`;
+    return ({ text }: Row) => needle !== null && text.includes(needle);
   };
   const days = (a: string, b: string) => (Date.parse(a) - Date.parse(b)) / 86_400_000;
   const states: Record<(typeof STATES)[number], (row: Row) => boolean> = {
@@ -224,43 +218,48 @@ function plainScan(house: House) {
     'ask first': ({ mark }) => mark === 'ask',
     'filed late': ({ item, taken }) => days(item.filedOn, taken) > 7,
   };
-  const fits = (row: Row, piece: Piece): boolean => {
-    const { item } = row;
+  const testOf = (piece: Piece): ((row: Row) => boolean) => {
     switch (piece.is) {
       case 'word':
-        return inText(row.text, piece.text, false);
+        return inText(piece.text, false);
       case 'exact':
-        return inText(row.text, piece.text, true);
+        return inText(piece.text, true);
       case 'taken':
-        return row.taken >= piece.from && row.taken <= piece.to;
+        return ({ taken }) => taken >= piece.from && taken <= piece.to;
       case 'filed':
-        return item.filedOn >= piece.from && item.filedOn <= piece.to;
+        return ({ item }) => item.filedOn >= piece.from && item.filedOn <= piece.to;
       case 'by':
-        return row.by?.codes.includes(piece.code) ?? false;
+        return ({ by }) => by?.codes.includes(piece.code) ?? false;
       case 'for':
-        return row.covered?.slug === piece.slug;
+        return ({ covered }) => covered?.slug === piece.slug;
       case 'kind':
-        return item.kind === piece.kind;
+        return ({ item }) => item.kind === piece.kind;
       case 'camera':
-        return item.camera === piece.name;
-      case 'folder':
-        return row.folder.startsWith(`${piece.path.toLowerCase()}/`);
+        return ({ item }) => item.camera === piece.name;
+      case 'folder': {
+        const within = `${piece.path.toLowerCase()}/`;
+        return ({ folder }) => folder.startsWith(within);
+      }
       case 'at':
-        return row.location?.name === piece.name;
+        return ({ location }) => location?.name === piece.name;
       case 'shows':
-        return row.people.some(({ name }) => name === piece.name);
+        return ({ people }) => people.some(({ name }) => name === piece.name);
       case 'terms':
-        return row.term?.name === piece.name;
+        return ({ term }) => term?.name === piece.name;
       case 'intake':
-        return row.slip.number === piece.number;
-      case 'bundle':
-        return house.bundles.some(({ id, parent, items }) => (id === piece.id || parent === piece.id) && items.includes(item.id));
+        return ({ slip }) => slip.number === piece.number;
+      case 'bundle': {
+        const within = house.bundles.filter(({ id, parent }) => id === piece.id || parent === piece.id);
+        return ({ item }) => within.some(({ items }) => items.includes(item.id));
+      }
       case 'state':
-        return states[piece.state](row);
+        return states[piece.state];
     }
   };
-  return (question: readonly Piece[]): number[] =>
-    rows.filter((row) => question.every((piece) => fits(row, piece) !== (piece.not ?? false))).map(({ item }) => item.id);
+  return (question: readonly Piece[]): number[] => {
+    const tests = question.map((piece) => ({ test: testOf(piece), wanted: !piece.not }));
+    return rows.filter((row) => tests.every(({ test, wanted }) => test(row) === wanted)).map(({ item }) => item.id);
+  };
 }
 
 function randomQuestion(dice: (below: number) => number, house: House): Piece[] {

@@ -21,6 +21,7 @@ const HAPPENINGS: readonly Happening[] = [
       'tried again',
       'cleared',
       'done with',
+      'adopted',
       'not given back',
     ] as const
   ).map((what): Happening => ({

@@ -39,6 +39,8 @@ export type Happening =
   /** Somebody said that the card was given back, and it was not. */
   | { readonly what: 'not given back' }
   | { readonly what: 'cleared' }
+  /** Everything of it was taken into the logbook where it stood. */
+  | { readonly what: 'adopted' }
   /** What tallied is looked at no more: its card went out, or is taken for formatted. */
   | { readonly what: 'done with' };
 
@@ -104,6 +106,7 @@ export const TABLE: Readonly<Record<Happening['what'], Readonly<Record<IntakeSta
   },
   cleared: { open: ['open'], filing: [], tallied: ['tallied'], 'needs attention': ['needs attention'], closed: ['closed'] },
   'done with': { open: [], filing: [], tallied: ['closed'], 'needs attention': [], closed: [] },
+  adopted: { open: ['closed'], filing: [], tallied: [], 'needs attention': [], closed: ['closed'] },
 };
 
 /** Why something cannot happen now, in words for the person who asked for it. */
@@ -115,6 +118,7 @@ const REFUSALS: Readonly<Partial<Record<Happening['what'], string>>> = {
   'set aside': 'This card is being filed or was given back.',
   'not given back': 'This card was not given back.',
   cleared: 'This card is being filed: wait until its copies tally.',
+  adopted: 'This came by a card: it is filed, not adopted.',
   'more came': 'This card is being filed or was given back.',
 };
 
@@ -129,6 +133,9 @@ export function becomes(life: Life, happening: Happening): Outcome {
   if (happening.what === 'begun' && !life.present) return no('The card is not in the reader. Put it back to file it.');
   if (happening.what === 'tried again' && !life.present)
     return no('The card is not in the reader. Put it back and filing goes on by itself.');
+  // What lies in a reader is a card: it is filed.
+  if (happening.what === 'adopted' && (life.present || life.tray !== 'out'))
+    return no('This came by a card: it is filed, not adopted.');
   if (happening.what === 'not given back' && life.tray !== 'out') return no('This card was not given back.');
   if (happening.what === 'moved') {
     const { taken, comparing } = happening;
@@ -182,6 +189,7 @@ function after(life: Life, happening: Happening): Life {
     case 'cleared':
       return life;
     case 'done with':
+    case 'adopted':
       return { ...life, state: 'closed' };
   }
 }

@@ -5,7 +5,7 @@
  * Nothing is written here; filing does what the plan says or says first what differs.
  */
 export * from './plan.js';
-export { reasonLeft, type PlanItem, type PlanSlip } from './items.js';
+export { contextOf, reasonLeft, type PlanItem, type PlanSlip } from './items.js';
 export * from './difference.js';
 export * from './kept-together.js';
 export { type OtherDay } from './other-days.js';

@@ -1,6 +1,6 @@
 import type { WallClock } from '../capture/index.js';
 import type { Kind, ObjectRole, StructureName } from '../card/index.js';
-import type { RuleContext } from '../rule/index.js';
+import { nameOf, type RuleContext } from '../rule/index.js';
 
 export interface PlanItem {
   readonly id: number;
@@ -67,7 +67,7 @@ export function contextOf(item: PlanItem, lead: PlanItem, slip: PlanSlip, n: num
     camera: lead.camera,
     // A sidecar stays with what it belongs to.
     kind: item.kind === 'sidecar' ? lead.kind : item.kind,
-    original: item.path.slice(item.path.lastIndexOf('/') + 1),
+    original: nameOf(item.path),
     cardPath: item.path,
     intake: slip.intake,
     description: lead.description ?? null,
@@ -79,3 +79,13 @@ export function contextOf(item: PlanItem, lead: PlanItem, slip: PlanSlip, n: num
 
 /** Sorts texts by their code units. */
 export const orderOf = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
+
+/**
+ * What stands behind the stem of one of several files of an object that share its number: the part, so that they sort in
+ * their order, and what it is where its extension does not say so.
+ */
+export function partOf({ part, parts, objectRole }: PlanItem): string {
+  const number = part && parts ? `-${String(part).padStart(String(parts).length, '0')}` : '';
+  const marked = objectRole === 'proxy' || objectRole === 'edit' || objectRole === 'thumbnail';
+  return marked ? `${number}-${objectRole}` : number;
+}

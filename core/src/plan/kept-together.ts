@@ -1,4 +1,4 @@
-import { foldName, mendPath } from '../rule/index.js';
+import { foldName, folderOf, mendPath } from '../rule/index.js';
 
 /** Where a file of the card stands on the drive, or will. */
 export interface Placed {
@@ -60,8 +60,6 @@ export function filedFolders(all: readonly Placed[], isNew: ReadonlySet<string>)
   const others = [...counts].filter(([path]) => !bases.has(path));
   return [...kept, ...others.map(([path, items]) => ({ path, items, isNew: isNew.has(path), asOnCard: false }))];
 }
-
-const folderOf = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf('/')));
 
 function commonFolder(placed: readonly Placed[]): string {
   let common = placed[0]!.from.split('/').slice(0, -1);

@@ -18,7 +18,7 @@ import {
 } from '../rule/index.js';
 import { otherDays, type OtherDay } from './other-days.js';
 import { keptTrees, type KeptTree } from './as-on-card.js';
-import { contextOf, orderOf, reasonLeft, type PlanItem, type PlanSlip } from './items.js';
+import { contextOf, orderOf, partOf, reasonLeft, type PlanItem, type PlanSlip } from './items.js';
 
 /** The drive as far as a plan needs it. Keys are folded paths and names (`foldName`). */
 export interface DriveView {
@@ -286,16 +286,6 @@ function keptPlacements({ base, items }: KeptTree): { item: PlanItem; folder: st
       const slash = path.lastIndexOf('/');
       return { item, folder: path.slice(0, Math.max(0, slash)), name: path.slice(slash + 1) };
     });
-}
-
-/**
- * What stands behind the stem of one of several files of an object that share its number: the part, so that they sort in
- * their order, and what it is where its extension does not say so.
- */
-function partOf({ part, parts, objectRole }: PlanItem): string {
-  const number = part && parts ? `-${String(part).padStart(String(parts).length, '0')}` : '';
-  const marked = objectRole === 'proxy' || objectRole === 'edit' || objectRole === 'thumbnail';
-  return marked ? `${number}-${objectRole}` : number;
 }
 
 const start = (first: number) => ({ first, next: first });

@@ -13,6 +13,7 @@ export { checkFormat, slug, TEXT_FORMATS } from './formats.js';
 export { LANGUAGES } from './date-pattern.js';
 export * from './season.js';
 export * from './legal-name.js';
+export * from './paths.js';
 export * from './house-rule.js';
 export * from './render.js';
 export * from './sequence.js';

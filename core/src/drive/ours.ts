@@ -1,0 +1,38 @@
+import { CHECKSUM_FILE, HASH_LIST_FOLDER } from '../manifest/index.js';
+import { nameOf } from '../rule/index.js';
+
+/** Tray on a place for what should not stand there: put aside, kept for its days. */
+export const ASIDE_FOLDER = '_put-aside';
+/** Where a house may have moved what others put on a place by hand. */
+export const BY_HAND_FOLDER = '_arrived-by-hand';
+/** Says in a folder what stood there once and where it went. */
+export const MOVED_FILE = 'moved-away.json';
+
+const RECORD = /^intake-.+\.json$/;
+
+/**
+ * What we write beside filed files, told by its name: lists, records, marks, temporary files. Whether what stands under
+ * such a name is really ours, its content tells.
+ */
+export function isOurs(path: string): boolean {
+  const name = nameOf(path);
+  return (
+    name === CHECKSUM_FILE ||
+    name === MOVED_FILE ||
+    RECORD.test(name) ||
+    name.startsWith('.tally-') ||
+    path.split('/').includes(HASH_LIST_FOLDER)
+  );
+}
+
+/** Name that a file has while others of the same mend take its place. @param n given once in a mend. */
+export const temporaryName = (mendId: number, n: number): string => `.tally-mend-${mendId}-${n}.part`;
+
+/** Is a path such a name? */
+export const isTemporary = (path: string): boolean => nameOf(path).startsWith('.tally-mend-');
+
+/** Does it lie in the tray of what was put aside? */
+export const isAside = (path: string): boolean => path === ASIDE_FOLDER || path.startsWith(`${ASIDE_FOLDER}/`);
+
+/** Number of an intake whose record a file's name says it is; null: none. */
+export const recordNumber = (name: string): string | null => /^intake-(.+)\.json$/.exec(name)?.[1] ?? null;
