@@ -26,6 +26,9 @@ export interface HashHistory {
   readonly problems: readonly string[];
 }
 
+/** What our lists say they were made with. */
+export const TOOL_NAME = 'Tally Stick';
+
 const c4OfText = (text: string): string => c4Of(createHash('sha512').update(text).digest());
 
 /** Reads chain and generations of a folder and compares each generation with the identity the chain has for it. */
@@ -55,6 +58,14 @@ export async function readHistory(folder: string): Promise<HashHistory> {
       problems.push(`${HASH_LIST_FOLDER}/${generation.path} is not what the chain says`);
   }
   return { chain: chain ?? [], lists, problems };
+}
+
+/** Did we write all of a folder's history, so that it may go with the last file it is about? */
+export async function isOwnHistory(folder: string): Promise<boolean> {
+  const { lists, problems } = await readHistory(folder);
+  const names = await readdir(join(folder, HASH_LIST_FOLDER));
+  const known = new Set([CHAIN_FILE, ...lists.map(({ name }) => name)]);
+  return !problems.length && names.every((name) => known.has(name)) && lists.every(({ list }) => list.tool.name === TOOL_NAME);
 }
 
 /**

@@ -1,6 +1,6 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
-import { IntakeRecord } from '@tally/contract';
+import { IntakeRecord, MovedRecord } from '@tally/contract';
 import { codeOf } from './list-card.js';
 
 export type RecordedFile = IntakeRecord['items'][number];
@@ -29,6 +29,18 @@ async function recordIn(file: string): Promise<IntakeRecord | null> {
   } catch {
     // Somebody else's file under such a name, or one that is damaged: it explains nothing.
     return null;
+  }
+}
+
+/** Is a file a record of ours? */
+export const isRecordFile = async (file: string): Promise<boolean> => (await recordIn(file)) !== null;
+
+/** Is it what we write of what stood in a folder once? */
+export function isMovedText(text: string): boolean {
+  try {
+    return MovedRecord.safeParse(JSON.parse(text)).success;
+  } catch {
+    return false;
   }
 }
 

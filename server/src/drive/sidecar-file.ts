@@ -80,11 +80,15 @@ export async function nameSidecar(
   }
 }
 
+/** Does a sidecar stand as we wrote it, or none any more? @param hash XXH128 of what we wrote. */
+export async function isOurSidecar(path: string, hash: Buffer | null): Promise<boolean> {
+  const there = await readSidecar(path);
+  return there === null || (typeof there !== 'string' && hash !== null && (await hashOf(there)).equals(hash));
+}
+
 /** Removes a sidecar that is what we wrote. @param hash XXH128 of that. @returns false when it is something else; it stays. */
 export async function removeSidecar(path: string, hash: Buffer | null): Promise<boolean> {
-  const there = await readSidecar(path);
-  if (there === null) return true;
-  if (typeof there === 'string' || !hash || !(await hashOf(there)).equals(hash)) return false;
-  await rm(path);
+  if (!(await isOurSidecar(path, hash))) return false;
+  await rm(path, { force: true });
   return true;
 }
