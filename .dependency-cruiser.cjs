@@ -28,11 +28,12 @@ const ROOMS = {
   clearing: ['house', 'driving', 'seeing', 'crediting', 'filing'],
   arriving: ['house', 'people', 'seeing', 'counter', 'slip', 'filing', 'proving', 'clearing'],
   shelf: ['house', 'people', 'driving', 'seeing'],
+  tending: ['house', 'people', 'driving', 'seeing', 'slip', 'rules', 'filing', 'proving', 'keeping', 'shelf'],
 };
 /** Below the rooms, knowing none of them; and whom each may know. */
 const BELOW = {
   db: [],
-  drive: [],
+  drive: ['aside'],
   paper: [],
   aside: [],
   media: ['drive', 'aside'],

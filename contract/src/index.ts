@@ -16,3 +16,4 @@ export * from './record.js';
 export * from './lending.js';
 export * from './written.js';
 export * from './shelf.js';
+export * from './drive.js';

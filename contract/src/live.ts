@@ -28,6 +28,8 @@ export const LiveEvent = z.discriminatedUnion('type', [
   /** A job of this kind waits for that station. */
   z.object({ type: z.literal('work'), kind: z.enum(['read', 'file', 'card']), station: z.string() }),
   z.object({ type: z.literal('people') }),
+  /** What stands at a place, what was found, adopted or mended there. */
+  z.object({ type: z.literal('drive'), placeId: z.string() }),
   /** Bundles or standing questions changed. */
   z.object({ type: z.literal('shelf') }),
   z.object({ type: z.literal('intake'), intakeId: Id, state: IntakeStateSchema.optional() }),

@@ -95,3 +95,12 @@ export const IntakeRecord = z.object({
   ),
 });
 export type IntakeRecord = z.infer<typeof IntakeRecord>;
+
+/** Beside what is left in a folder: what stood there once, and where it went. */
+export const MovedRecord = z.object({
+  format: z.literal('tally-stick-moved'),
+  version: z.literal(1),
+  folder: z.string(),
+  files: z.array(z.object({ name: z.string(), to: z.string(), until: z.string(), xxh128: z.string().nullable() })),
+});
+export type MovedRecord = z.infer<typeof MovedRecord>;

@@ -18,6 +18,7 @@ import { seeingRoutes } from './seeing/routes.js';
 import { bundleRoutes } from './shelf/bundle-routes.js';
 import { foundRoutes } from './shelf/found-routes.js';
 import { shelfRoutes } from './shelf/routes.js';
+import { tendingRoutes } from './tending/routes.js';
 import { slipRoutes } from './slip/routes.js';
 
 /** What every room answers over HTTP. */
@@ -40,6 +41,7 @@ export function answersOf(house: House, access: Access): Answers {
       provingRoutes(house),
       clearingRoutes(house),
       drivingRoutes(house),
+      tendingRoutes(house),
       peopleRoutes(house),
       listRoutes(house),
       ruleRoutes(house),

@@ -30,7 +30,13 @@ describe('settings', () => {
   it('a small file is enough; folders are relative to it', () => {
     const { settings } = readSettings({}, '/', file(GOOD));
     expect(settings).toMatchObject({ host: '127.0.0.1', port: 4700, role: 'both', dataDir: join(folder, 'data') });
-    expect(settings.places[0]).toEqual({ ...GOOD.places[0], root: join(folder, 'drive'), required: true, holds: {} });
+    expect(settings.places[0]).toEqual({
+      ...GOOD.places[0],
+      root: join(folder, 'drive'),
+      required: true,
+      holds: {},
+      strays: 'show',
+    });
   });
 
   it('the environment wins over the file', () => {

@@ -30,6 +30,8 @@ export const PlaceSetting = z.strictObject({
     .prefault({}),
   /** Filled later, no faster than this: a line to somewhere else that others use too. */
   bytesPerSecond: z.number().int().min(1000).optional(),
+  /** What becomes of files that others put there by hand: they are shown, adopted into their folder's assignment, or moved together. */
+  strays: z.enum(['show', 'adopt', 'move together']).default('show'),
   /** A name for the device it stands on, where the system cannot tell two devices apart (or takes one for two). */
   device: z.string().min(1).max(60).optional(),
 });
@@ -97,6 +99,12 @@ export const Settings = z.strictObject({
   watched: z.array(WatchedSetting).default([]),
   /** What this process does: answer requests, carry out jobs, or both. */
   role: z.enum(['both', 'server', 'worker']).default('both'),
+  /** For how many days what was put aside is kept at least. */
+  asideDays: z.number().int().min(1).max(3650).default(30),
+  /** What is written beside files that were adopted where they stand: lists, records and sidecars, or nothing. */
+  besideAdopted: z.enum(['as beside others', 'nothing']).default('as beside others'),
+  /** At which hour the drive is checked against the logbook, by the house's clock; null: only when somebody says so. */
+  checkAt: z.number().int().min(0).max(23).nullable().default(null),
   log: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
   clock: ClockSetting.optional(),
 });

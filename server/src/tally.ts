@@ -18,6 +18,7 @@ import { addSlipCommands } from './slip/commands.js';
 import { addSeeingCommands } from './seeing/commands.js';
 import { readSettings, SettingsError } from './settings.js';
 import { addShelfCommands } from './shelf/commands.js';
+import { addTendingCommands } from './tending/commands.js';
 import { readStory, replayCommand } from './story.js';
 
 /** What a run of the command line reaches of the outside. */
@@ -80,6 +81,7 @@ async function run(args: readonly string[], { env, cwd, signal }: Outside): Prom
     add(program, frame);
   for (const add of [addCounterCommands, addShelfCommands, addKeepingCommands, addPeopleCommands, addSlipCommands])
     add(program, frame);
+  addTendingCommands(program, frame);
   addRuleCommands(program, frame, readAlone);
   program
     .command('replay', { hidden: true })

@@ -8,6 +8,7 @@ import { keepingWork } from './keeping/index.js';
 import { peopleWork } from './people/index.js';
 import { provingWork } from './proving/index.js';
 import { shelfWork } from './shelf/index.js';
+import { tendingWork } from './tending/index.js';
 
 /** What every room does at a station. */
 export const worksOf = (house: House): Work[] => [
@@ -19,4 +20,5 @@ export const worksOf = (house: House): Work[] => [
   peopleWork(house),
   clearingWork(house),
   shelfWork(house),
+  tendingWork(house),
 ];

@@ -1,4 +1,4 @@
-import { basename } from 'node:path';
+import { basename, relative } from 'node:path';
 import { holdUntilEnd } from '../db/locks.js';
 import { inTransaction, type Db } from '../db/database.js';
 import { cardIdentity, isSameIdentity, standsAt, type CardIdentity } from '../drive/card-identity.js';
@@ -35,6 +35,8 @@ interface Known {
 
 const TRIES = 5;
 
+const isWithin = (root: string, path: string) => !relative(root, path).startsWith('..');
+
 /** What a person must know of a card that holds nothing. */
 const EMPTY = (items: readonly ListedItem[]) =>
   items.some(({ setAside }) => setAside === null) ? null : 'There is nothing to file on this card.';
@@ -45,6 +47,13 @@ const EMPTY = (items: readonly ListedItem[]) =>
  * @returns the intake's id. @throws Refusal when the folder cannot be listed.
  */
 export async function receiveCard(house: House, sourcePath: string, receivedBy: string): Promise<number> {
+  // What lies on a place is no card: nobody may ever clear it.
+  const place = house.settings.places.find(({ root }) => isWithin(root, sourcePath));
+  if (place)
+    throw new Refusal(
+      'conflict',
+      `${sourcePath} lies on ${place.name}: what stands there is adopted (tally drive adopt), not read as a card.`,
+    );
   const keeping = await keepingNow(house.db);
   const items = await listItems(sourcePath, house.settings.zone, keeping).catch((error: unknown) => {
     throw new Refusal('not possible now', `${sourcePath} cannot be listed (${codeOf(error)})`);

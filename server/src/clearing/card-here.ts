@@ -1,6 +1,7 @@
+import { relative } from 'node:path';
 import { isFolder } from '../drive/list-card.js';
 import { liesOn } from '../drive/card-identity.js';
-import { type House, type IntakeRow, Refusal, theIntake } from '../house/index.js';
+import { adoptedAt, type House, type IntakeRow, Refusal, theIntake } from '../house/index.js';
 
 /**
  * Does something to a card that nobody else does meanwhile: it is neither filed nor taken for another one.
@@ -24,7 +25,11 @@ export async function holdingCard<T>(
  */
 export async function cardHere(house: House, intakeId: number, at: string | null): Promise<IntakeRow> {
   const intake = await theIntake(house, intakeId);
+  if ((await adoptedAt(house.db, intakeId)) !== null)
+    throw new Refusal('conflict', 'It was adopted where it stands: no card brought it, and nothing is cleared there.');
   if (at !== null) {
+    const place = house.settings.places.find(({ root }) => !relative(root, at).startsWith('..'));
+    if (place) throw new Refusal('conflict', `${at} lies on ${place.name}: nothing is cleared there.`);
     if (!(await isFolder(at))) throw new Refusal('not possible now', `${at} is not there: only what is there can be cleared.`);
     return { ...intake, sourcePath: at };
   }

@@ -33,12 +33,16 @@ export async function creditPlan(house: House, intakeId: number): Promise<(itemI
   const [writing, credits] = [await writingOfHouse(house.db), await recordedCredit(house, intakeId)];
   const facts = new Map((await factsOf(house.db, intakeId)).map((one) => [one.itemId, one]));
   const known = new Map<number, Planned>();
+  // What was adopted is not written into: beside it, if the house has that at all.
+  const wayOf = (fact: FactsOf): WritingOf => {
+    const way = writingOf({ ...fact, name: fact.path }, writing);
+    if (!fact.adopted || way === 'record only') return way;
+    return house.settings.besideAdopted === 'nothing' ? 'record only' : 'beside';
+  };
   return (itemId) => {
     const [fact, credit] = [facts.get(itemId), credits(itemId)];
     if (!fact || !credit) return null;
-    const planned =
-      known.get(itemId) ??
-      plannedFor(house.settings.house, number, fact, credit, writingOf({ ...fact, name: fact.path }, writing));
+    const planned = known.get(itemId) ?? plannedFor(house.settings.house, number, fact, credit, wayOf(fact));
     known.set(itemId, planned);
     return planned;
   };

@@ -10,6 +10,8 @@ export interface FactsOf {
   readonly kind: Kind;
   readonly role: string | null;
   readonly keptWhole: boolean;
+  /** It stood on the drive before the house knew it: its bytes are left as they are. */
+  readonly adopted: boolean;
   readonly local: string;
   readonly offsetMinutes: number | null;
   readonly corrected: boolean;
@@ -29,7 +31,7 @@ export interface FactsOf {
 
 export async function factsOf(db: Db, intakeId: number): Promise<FactsOf[]> {
   return db.query(
-    `select i.id as "itemId", i.path, i.kind, i.role, coalesce(f.folder <> f.list_folder, false) as "keptWhole", i.captured_local as local,
+    `select i.id as "itemId", i.path, i.kind, i.role, coalesce(f.folder <> f.list_folder, false) as "keptWhole", n.adopted_at is not null as adopted, i.captured_local as local,
        i.captured_offset as "offsetMinutes", i.clock_shift_s <> 0 as corrected, i.description, a.slug, a.title,
        coalesce(c.lat, (i.embedded->'position'->>'lat')::float8) as lat, coalesce(c.lon, (i.embedded->'position'->>'lon')::float8) as lon,
        coalesce(k.address, '') as address, coalesce(k.email, '') as email, coalesce(k.phone, '') as phone, coalesce(k.web, '') as web, coalesce(k.inside, '{}') as inside,
@@ -191,10 +193,11 @@ const COPIES = `select f.id as "filedItemId", f.item_id as "itemId", f.folder, f
      left join credit_stands s on s.filed_item_id = f.id and s.place_id = c.place_id
      left join credit_written w on w.filed_item_id = s.filed_item_id and w.version = s.version`;
 
-/** Copies of an intake in a folder (where its lists stand) that tally at a place. */
+/** Copies of an intake in a folder (where its lists stand) that tally at a place, and are not being moved there. */
 export async function copiesStanding(db: Db, intakeId: number, listFolder: string, placeId: string): Promise<CopyStands[]> {
   return db.query<CopyStands[]>(
-    `${COPIES} where f.intake_id = $1 and f.list_folder = $2 and c.place_id = $3 and c.state = 'tallied' and f.hash is not null order by f.folder, f.n, f.name`,
+    `${COPIES} where f.intake_id = $1 and f.list_folder = $2 and c.place_id = $3 and c.state = 'tallied' and f.hash is not null
+       and not is_moving(f.id, c.place_id) order by f.folder, f.n, f.name`,
     [intakeId, listFolder, placeId],
   );
 }

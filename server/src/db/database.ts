@@ -21,6 +21,7 @@ import {
 } from './entities/credit.js';
 import { AssignmentWord, IntakeWord, ItemWord, WordBroader, WordLabelRow, WordRow, WordStart } from './entities/words.js';
 import { BundleItem, BundleRow, IntakeBundle, ShelfChange, StandingQuestion } from './entities/shelf.js';
+import { Adoption, DriveCheck, DriveFinding, FormerPath, Mend, MendMove, StoodFolder, Stray } from './entities/tending.js';
 import { CreditStands, CreditWritten } from './entities/written.js';
 import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
@@ -39,6 +40,7 @@ import { Credit1766000000000 } from './migrations/1766000000000-credit.js';
 import { Written1767000000000 } from './migrations/1767000000000-written.js';
 import { AtItsSize1768000000000 } from './migrations/1768000000000-at-its-size.js';
 import { Shelf1769000000000 } from './migrations/1769000000000-shelf.js';
+import { Tending1770000000000 } from './migrations/1770000000000-tending.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -63,6 +65,7 @@ const ENTITIES = [
   ...[CreditWritten, CreditStands],
   ...[WordRow, WordLabelRow, WordStart, WordBroader, ItemWord, IntakeWord, AssignmentWord],
   ...[BundleRow, BundleItem, IntakeBundle, StandingQuestion, ShelfChange],
+  ...[StoodFolder, Stray, DriveFinding, DriveCheck, Adoption, Mend, MendMove, FormerPath],
 ];
 
 const MIGRATIONS = [
@@ -74,6 +77,7 @@ const MIGRATIONS = [
   Written1767000000000,
   AtItsSize1768000000000,
   Shelf1769000000000,
+  Tending1770000000000,
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */

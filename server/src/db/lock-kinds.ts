@@ -16,5 +16,10 @@ export const KINDS = {
   card: 7310,
   /** The word list changes. */
   words: 7311,
+  /** A place is looked at as a whole, or adopted from. */
+  checking: 7312,
+  adopting: 7313,
+  /** Files of a place get other names; as a whole (0): mends are promised. */
+  mending: 7314,
 } as const;
 export type LockKind = keyof typeof KINDS;

@@ -89,6 +89,8 @@ describe('a table is written by one room only', () => {
     ...{ terms: 'people', location: 'people', pictured: 'people', habit: 'people', agreement: 'people', former_code: 'people' },
     ...{ house_credit: 'people', word: 'people', word_label: 'people', word_start: 'people', word_broader: 'people' },
     ...{ bundle: 'shelf', bundle_item: 'shelf', intake_bundle: 'shelf', standing_question: 'shelf', shelf_change: 'shelf' },
+    ...{ stood_folder: 'tending', stray: 'tending', drive_finding: 'tending', drive_check: 'tending', adoption: 'tending' },
+    ...{ mend: 'tending', mend_move: 'tending', former_path: 'filing' },
     ...{ assignment_word: 'people', intake_word: 'slip', item_word: 'slip', item_credit: 'slip', item_pictured: 'slip' },
   };
 

@@ -12,7 +12,6 @@ export {
   copiesOf,
   markDiffering,
   markMissing,
-  pathOf,
   proofsOf,
   unfinished,
   type Unfinished,
@@ -20,5 +19,19 @@ export {
   wholeButTroubled,
   writeOutcomes,
 } from './store/filed.js';
+export {
+  type AdoptedFile,
+  adoptFiled,
+  askCopiesAgain,
+  dropCopies,
+  filedAtPath,
+  forgetFiled,
+  type LedTo,
+  movedAway,
+  type NewName,
+  renameFiled,
+  standsAgain,
+  wishCopies,
+} from './store/renaming.js';
 export { filingWork } from './work.js';
 export { dayBegins } from '../rules/index.js';

@@ -4,12 +4,13 @@
  * Out: the house itself, refusals, intakes and cards, the log. It alone writes an intake's state, its card's tray, its presence.
  */
 export { type House, houseTime, Refusal } from './house.js';
-export { cardMoves, happens, isKnownCard, opens, readThrough } from './intake-life.js';
+export { adopts, cardMoves, happens, isKnownCard, opens, readThrough } from './intake-life.js';
 export { intakeNumbered } from './numbered.js';
 export { addOwnCard, cardById, cardOfLabel, type CardRow, nextLabel, setLabel, setOnInsert, setOurs } from './store/cards.js';
 export { advanceNumbers, keepDrawn, nextNumbers, takeBackNumbers } from './store/counters.js';
 export { eventsOf, record, tell } from './store/events.js';
 export {
+  adoptedAt,
   anybodyFiling,
   joinParts,
   keepUnshown,

@@ -3,9 +3,9 @@ import { becomes, type Happening, type Life } from '@tally/core/life';
 import { whyNotTo } from '@tally/core/trays';
 import type { Db } from '../db/database.js';
 import { type House, houseTime, Refusal } from './house.js';
-import { addCard, cardById, mergeCards, type CardRow } from './store/cards.js';
+import { addCard, addPlaceCard, cardById, cardOfPlace, mergeCards, type CardRow } from './store/cards.js';
 import { tell } from './store/events.js';
-import { addIntake, intakeById, type IntakeRow } from './store/intakes.js';
+import { addIntake, intakeById, isAdopted, type IntakeRow } from './store/intakes.js';
 import { holdCard, holdLife, presentAt, writeLife, writeReadThrough, writeTray, type Where } from './store/lives.js';
 
 /*
@@ -72,6 +72,34 @@ export async function opens(
   await writeTray(tx, cardId, 'in', at);
   const year = Number(houseTime(house, at).slice(0, 4));
   return addIntake(tx, { cardId, receivedAt: at, year, receivedBy, note, ...where });
+}
+
+/**
+ * Files that stand at a place are taken into the logbook: an intake of their folder, which no card brought and nobody can
+ * clear. Call it in a transaction. @param adoption the place, and the adoption it belongs to. @returns its id.
+ */
+export async function adopts(
+  tx: Db,
+  house: Pick<House, 'clock' | 'settings'>,
+  where: Pick<Where, 'sourcePath' | 'station'>,
+  adoption: { readonly id: number; readonly placeId: string; readonly placeName: string },
+  who: string,
+): Promise<number> {
+  const at = house.clock();
+  const cardId = (await cardOfPlace(tx, adoption.placeId)) ?? (await addPlaceCard(tx, adoption.placeName, at));
+  const year = Number(houseTime(house, at).slice(0, 4));
+  const id = await addIntake(tx, {
+    cardId,
+    receivedAt: at,
+    year,
+    receivedBy: who,
+    note: null,
+    device: null,
+    witness: null,
+    ...where,
+  });
+  await isAdopted(tx, id, adoption);
+  return id;
 }
 
 /** Everything of an intake was read, compared and recognised. */

@@ -148,6 +148,15 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'POST /api/scans': { label: 'C-001', move: true },
   'POST /api/things': { kind: 'reader', label: 'R-9', name: 'Pocket reader' },
   'POST /api/rules': { rule: { folderLine: '{captured:yyyy}', fileLine: '{original}_{n}' }, note: 'why', from: 1 },
+  'POST /api/places/:place/check': { how: 'fast identity', names: true, strict: false },
+  'POST /api/places/:place/adopt': {
+    folders: [
+      { folder: 'a/b', contributorId: test.slip.contributorId, assignmentId: null, title: 'Old things', day: '2020-02-02' },
+    ],
+  },
+  'POST /api/mends/plan': { kind: 're-file', itemIds: [itemId], contributorId: test.slip.contributorId, day: '2026-04-01' },
+  'POST /api/mends': { ask: { kind: 'rename folder', folder: '2026', to: '2027' }, seal: 'x' },
+  'POST /api/mends/:id/back': {},
   'POST /api/intakes/:id/file': { seal: 'x' },
   'POST /api/intakes/:id/halt': { wish: 'pause' },
   'POST /api/intakes/:id/clear': { files: 1, items: [itemId], letGo: true, keep: false, sure: true },
@@ -216,6 +225,12 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'POST /api/standing': { name: 'Herons', question: 'heron spring 2025 is:"not proven twice"', tells: true },
   'PATCH /api/standing/:id': { name: 'Herons', question: 'in:2026 taken:2026-04', tells: false, revision: 1 },
   'POST /api/standing/:id/seen': {},
+  'GET /api/places/:place/tree': { folder: '2026/2026-04', after: 'a', limit: 5 },
+  'GET /api/places/:place/folder': { folder: '2026', after: 'x', limit: 5 },
+  'GET /api/places/:place/findings': { kind: 'case apart', folder: 'a', after: 3, limit: 5 },
+  'GET /api/places/:place/says': { folder: '2026' },
+  'GET /api/mends': { before: 7, limit: 5 },
+  'GET /api/leads-to': { path: '2026/2026-04/a.jpg' },
   'GET /api/shelf': { question: 'heron -raw taken:2026 bundle:1', from: 0, count: 50, order: 'name', descending: 'false' },
   'GET /api/shelf/question': { question: 'taken by Ines Barrow for reed planting day' },
   'GET /api/shelf/made-of': { question: '"a b" camera:"x y"' },
@@ -289,7 +304,18 @@ describe('no input gives a 500', () => {
         async ({ method, path }, { inId, where, what, again }) => {
           const known = path.includes('/items/:id') ? itemId : intakeId;
           const address = path.replace(/:(\w+)/g, (_, name: string) =>
-            inPath(inId ?? (name === 'id' ? known : name === 'list' ? 'terms' : name === 'what' ? 'people' : what)),
+            inPath(
+              inId ??
+                (name === 'id'
+                  ? known
+                  : name === 'list'
+                    ? 'terms'
+                    : name === 'place'
+                      ? 'shared'
+                      : name === 'what'
+                        ? 'people'
+                        : what),
+            ),
           );
           const whole = right[`${method} ${path}`];
           // Now and then it is asked rightly.

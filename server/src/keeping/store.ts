@@ -1,5 +1,6 @@
+import { pathIn } from '@tally/core/rule';
 import type { Db } from '../db/database.js';
-import { pathOf, type Unfinished } from '../filing/index.js';
+import type { Unfinished } from '../filing/index.js';
 
 /** A copy that a place waits for, and a place it can be made from. */
 export interface Fillable extends Unfinished {
@@ -17,15 +18,15 @@ export async function fillable(db: Db, placeId: string, sources: readonly string
        f.intake_id as "intakeId", s.tallied, s.tallied[1] as "sourceId"
      from copy c join filed_item f on f.id = c.filed_item_id join item i on i.id = f.item_id join intake n on n.id = f.intake_id
        join lateral (select array_agg(t.place_id order by p.position) as tallied from copy t join place p on p.id = t.place_id
-         where t.filed_item_id = f.id and t.state = 'tallied' and t.place_id = any($2::text[])) s on s.tallied is not null
+         where t.filed_item_id = f.id and t.state = 'tallied' and t.place_id = any($2::text[]) and not is_moving(f.id, t.place_id)) s on s.tallied is not null
        left join credit_stands cs on cs.filed_item_id = f.id and cs.place_id = s.tallied[1]
        left join credit_written w on w.filed_item_id = f.id and w.version = cs.version and w.how = 'inside'
-     where c.place_id = $1 and c.state <> 'tallied' and c.state in ('waiting', 'copying') and n.state <> 'filing' and f.hash is not null
+     where c.place_id = $1 and c.state <> 'tallied' and c.state in ('waiting', 'copying') and n.state <> 'filing' and f.hash is not null and not is_moving(f.id, c.place_id)
      order by c.filed_item_id limit $3`,
     [placeId, sources, limit],
   );
   return rows.map((row) => {
-    const path = pathOf(row.folder, row.name);
+    const path = pathIn(row.folder, row.name);
     return { ...row, path, pathBytes: Buffer.from(path), waiting: [placeId] };
   });
 }

@@ -6,3 +6,4 @@
 export { writeManifests } from './manifests.js';
 export { receiptOf } from './receipt.js';
 export { provingWork } from './work.js';
+export { folderDue } from './store.js';

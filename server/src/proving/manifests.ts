@@ -1,13 +1,17 @@
 import { readFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
-import { IntakeRecord } from '@tally/contract';
+import { IntakeRecord, MovedRecord } from '@tally/contract';
+import { MOVED_FILE } from '@tally/core/drive';
 import { type Checksum, CHECKSUM_FILE, readChecksums, writeChecksums } from '@tally/core/manifest';
 import { foldName } from '@tally/core/rule';
 import { stands } from '../drive/final-name.js';
-import { extendHistory } from '../drive/hash-lists.js';
+import { extendHistory, TOOL_NAME } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
+import { removeOwn } from '../drive/move-file.js';
+import { isMovedText } from '../drive/records-beside.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
+import { movedAway } from '../filing/index.js';
 import { inTransaction } from '../db/database.js';
 import { type BesideDue, asideItems, doneWith, nextDue, recordedItems, type TalliedFile, talliedIn, tryLater } from './store.js';
 import { recordedCredit } from '../slip/index.js';
@@ -17,7 +21,7 @@ import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/inde
 
 const TRY_AGAIN_MINUTES = 5;
 const packageFile = new URL('../../../package.json', import.meta.url);
-const TOOL = { name: 'Tally Stick', version: (JSON.parse(readFileSync(packageFile, 'utf8')) as { version: string }).version };
+const TOOL = { name: TOOL_NAME, version: (JSON.parse(readFileSync(packageFile, 'utf8')) as { version: string }).version };
 
 /**
  * Brings the credit in and beside filed files up to date and writes what explains them without this program, wherever
@@ -38,7 +42,7 @@ async function writeAt(house: House, place: StandingPlace, signal: AbortSignal):
   // Where somebody else writes just now, it is written by them, or in the next round.
   const passed: BesideDue[] = [];
   for (let written = 0; !signal.aborted;) {
-    const due = await nextDue(house.db, [place.id], passed);
+    const due = await nextDue(house.db, [place.id], passed, house.settings.besideAdopted !== 'nothing');
     if (!due) return written;
     // Two intakes that end in one folder write one after the other, each with all that tallies by then.
     const held = await house.locks.hold('beside', `${place.id}:${foldName(due.folder)}`, signal, (inner) =>
@@ -94,6 +98,9 @@ async function explain(house: House, due: BesideDue, place: StandingPlace, signa
   for (const entry of readChecksums((await readOwn(path, CHECKSUM_FILE)) ?? '') ?? [])
     if (!names.has(entry.name) && (await stands(join(path, entry.name)))) known.push(entry);
   await write(CHECKSUM_FILE, writeChecksums(known), (text) => readChecksums(text) !== null);
+  const moved = await movedAway(house.db, foldName(due.folder));
+  if (moved.length) await write(MOVED_FILE, movedText(due.folder, moved), isMovedText);
+  else if (isMovedText((await readOwn(path, MOVED_FILE)) ?? '')) await removeOwn(place.root, join(due.folder, MOVED_FILE));
   const made = { createdAt: house.clock().toISOString(), hostname: hostname(), tool: TOOL };
   for (const problem of await extendHistory(path, made, files.map(hashedFile), links))
     strangers.push(`${place.name}, ${due.folder || 'the root'}: ${problem}`);
@@ -132,6 +139,14 @@ async function creditedItems(house: House, { intakeId, folder, placeId }: Beside
   const items = await recordedItems(house.db, intakeId, folder, placeId);
   const credits = await recordedCredit(house, intakeId);
   return items.map(({ itemId, ...item }) => ({ ...item, credit: credits(itemId) }));
+}
+
+/** What stood in a folder once and where it went: what is printed or listed under the old name still leads somewhere. */
+function movedText(folder: string, moved: Awaited<ReturnType<typeof movedAway>>): string {
+  const files = moved.map(({ path, now, until, hash }) => ({
+    ...{ name: folder ? path.slice(folder.length + 1) : path, to: now, until: until.toISOString(), xxh128: hash },
+  }));
+  return `${JSON.stringify(MovedRecord.parse({ format: 'tally-stick-moved', version: 1, folder, files }), null, 2)}\n`;
 }
 
 function isRecordOf(text: string, number: string): boolean {

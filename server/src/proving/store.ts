@@ -14,18 +14,21 @@ export interface BesideDue {
 /**
  * What is due first at these places, of intakes that are not being filed.
  * @param passed folders at places that somebody else is at.
+ * @param besideAdopted is anything written where files were adopted?
  */
 export async function nextDue(
   db: Db,
   placeIds: readonly string[],
   passed: readonly Pick<BesideDue, 'placeId' | 'folder'>[],
+  besideAdopted = true,
 ): Promise<BesideDue | null> {
   const rows: BesideDue[] = await db.query(
     `select d.intake_id as "intakeId", d.folder, d.place_id as "placeId", d.problem, d.due_at::text as since from beside_due d join intake i on i.id = d.intake_id
-     where d.place_id = any($1::text[]) and d.due_at <= now() and i.state <> 'filing'
+     where d.place_id = any($1::text[]) and d.due_at <= now() and i.state <> 'filing' and ($4 or i.adopted_at is distinct from d.place_id)
+       and not exists (select from mend_move m where m.place_id = d.place_id and m.state = 'waiting' and m.what in ('file', 'folder'))
        and not exists (select from unnest($2::text[], $3::text[]) as p(place_id, folder) where p.place_id = d.place_id and p.folder = d.folder)
      order by d.due_at, d.intake_id limit 1`,
-    [placeIds, passed.map(({ placeId }) => placeId), passed.map(({ folder }) => folder)],
+    [placeIds, passed.map(({ placeId }) => placeId), passed.map(({ folder }) => folder), besideAdopted],
   );
   return rows[0] ?? null;
 }
@@ -35,6 +38,18 @@ export async function doneWith(db: Db, { intakeId, folder, placeId, since }: Bes
   await db.query('delete from beside_due where intake_id = $1 and folder = $2 and place_id = $3 and due_at::text = $4', [
     ...[intakeId, folder, placeId, since],
   ]);
+}
+
+/** Lists and records of these folders are due. */
+export async function folderDue(
+  db: Db,
+  due: readonly { readonly intakeId: number; readonly folder: string; readonly placeId: string }[],
+): Promise<void> {
+  await db.query(
+    `insert into beside_due (intake_id, folder, place_id) select distinct * from unnest($1::int[], $2::text[], $3::text[])
+     on conflict (intake_id, folder, place_id) do update set due_at = now()`,
+    [due.map(({ intakeId }) => intakeId), due.map(({ folder }) => folder), due.map(({ placeId }) => placeId)],
+  );
 }
 
 export async function tryLater(

@@ -1,3 +1,5 @@
+import { MovedRecord } from '@tally/contract';
+import { MOVED_FILE } from '@tally/core/drive';
 import { complain, EXIT, jsonLine, printable, say, WrongUse } from '../cli/output.js';
 import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
 import { sidecarOf } from '@tally/core/fields';
@@ -64,6 +66,13 @@ export async function tallyCommand(folder: string, options: { json?: boolean }):
   const recorded = new Map<string, RecordedFile>();
   for (const root of new Set(entries.filter(({ path }) => isRecord(path)).map(({ path }) => dirname(path))))
     for (const [name, file] of await recordsIn(join(folder, root))) recorded.set(join(root, name), file);
+  // What went to another folder by a mend is named by older lists only, as long as nothing stands there.
+  const standing = new Set(entries.map(({ path }) => path));
+  for (const { path } of entries.filter((entry) => basenameOf(entry.path) === MOVED_FILE))
+    for (const name of await movedFrom(join(folder, path))) {
+      const was = join(dirname(path), name);
+      if (!standing.has(was)) expected.delete(was);
+    }
   if (!lists) throw new WrongUse(`There is no ${CHECKSUM_FILE} and no ${HASH_LIST_FOLDER} in ${folder} or below it.`);
   // A sidecar that we took away again is named by older lists only.
   for (const path of expected.keys()) if (isTakenAway(path, recorded)) expected.delete(path);
@@ -85,6 +94,16 @@ export async function tallyCommand(folder: string, options: { json?: boolean }):
   }
   if (!options.json) say(`${tallied} of ${compared.length} files tally (${formatBytes(bytes)} read).`);
   return trouble || tallied < compared.length ? EXIT.attention : EXIT.done;
+}
+
+/** Names that a list of what was moved away holds; none when it is somebody else's. */
+async function movedFrom(file: string): Promise<string[]> {
+  const parsed = MovedRecord.safeParse(
+    await readFile(file, 'utf8')
+      .then(JSON.parse)
+      .catch(() => null),
+  ); // Not ours: it says nothing.
+  return parsed.success ? parsed.data.files.flatMap(({ name }) => [name, sidecarOf(name)]) : [];
 }
 
 const basenameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);

@@ -28,6 +28,7 @@ export {
 } from './store/items.js';
 export {
   bodiesOf,
+  correctFiled,
   likelyTwins,
   markNamesakes,
   setDescription,

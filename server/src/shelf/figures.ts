@@ -1,5 +1,5 @@
 import type { FiguresAnswer, FiguresQuery } from '@tally/contract';
-import { figuresOf, printPiece } from '@tally/core/find';
+import { figuresOf, filedMonths, printPiece } from '@tally/core/find';
 import type { House } from '../house/index.js';
 import { answered, understood } from './asking.js';
 
@@ -15,4 +15,12 @@ export async function figuresFor(
     question: piece ? `${view.text} ${printPiece(piece)}`.trim() : null,
   }));
   return { question: view, by, figures };
+}
+
+/** What was filed by month. */
+export async function filedByMonth(
+  house: Pick<House, 'db' | 'settings' | 'clock'>,
+): Promise<{ month: string; items: number; bytes: number }[]> {
+  const { shelf, slots } = await answered(house, []);
+  return filedMonths(shelf, slots);
 }

@@ -41,6 +41,7 @@ const QUICK: Intervals = {
   haltMs: 40,
   jobsMs: 500,
   standbyMs: 200,
+  roundsMs: 300,
 };
 
 export const never = new AbortController().signal;

@@ -16,6 +16,8 @@ export interface Intervals {
   readonly jobsMs: number;
   /** Somebody else watches a reader: how soon it is tried again. */
   readonly standbyMs: number;
+  /** What others put on the places by hand: folders whose time says so. */
+  readonly roundsMs: number;
 }
 
 export const INTERVALS: Intervals = {
@@ -27,4 +29,5 @@ export const INTERVALS: Intervals = {
   haltMs: 400,
   jobsMs: 10_000,
   standbyMs: 1_000,
+  roundsMs: 15_000,
 };

@@ -11,7 +11,7 @@ export async function intakeLike(
        (select count(*)::int from item t where t.intake_id = i.intake_id) as total
      from unnest($1::text[], $2::bigint[], $3::timestamptz[]) as q(path, bytes, modified_at)
      join item i on i.bytes = q.bytes and i.modified_at between q.modified_at - interval '2 s' and q.modified_at + interval '2 s' and i.path = q.path
-     join intake n on n.id = i.intake_id
+     join intake n on n.id = i.intake_id and n.adopted_at is null
      group by 1, 2 order by 3 desc, 1 desc limit 1`,
     [files.map((f) => storable(f.path)), files.map((f) => f.bytes), files.map((f) => f.modifiedAt)],
   );

@@ -255,6 +255,15 @@ export class Intake {
   /** Which habit gave which answer; what is not in here a person said, or nobody. */
   @Column({ type: 'jsonb', default: {} })
   answeredBy!: AnsweredBy;
+
+  /** The place where it stood when it was adopted; null: it came by a card. Nothing is ever cleared there. */
+  @Column({ type: 'text', nullable: true })
+  adoptedAt!: string | null;
+
+  /** The adoption that it belongs to. */
+  @Index('intake_adoption', { where: 'adoption_id is not null' })
+  @Column({ type: 'integer', nullable: true })
+  adoptionId!: number | null;
 }
 
 /** What of an intake is whose and was shot for what: its slip, unless items say otherwise. Kept with its totals. */

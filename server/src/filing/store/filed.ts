@@ -1,10 +1,8 @@
 import type { CopyState } from '@tally/core/copies';
 import type { Placement } from '@tally/core/plan';
-import { foldName } from '@tally/core/rule';
+import { foldName, pathIn } from '@tally/core/rule';
 import { setStands } from '../../crediting/index.js';
 import { type Db, inTransaction } from '../../db/database.js';
-
-export const pathOf = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
 
 /** Folded names promised in these folders, folded, by whatever intake. */
 export async function promisedNames(
@@ -39,7 +37,7 @@ export async function promise(
         some.map((p) => p.folder),
         some.map((p) => foldName(p.folder)),
         some.map((p) => p.name),
-        some.map((p) => foldName(pathOf(p.folder, p.name))),
+        some.map((p) => foldName(pathIn(p.folder, p.name))),
         some.map((p) => p.n),
         some.map((p) => p.bytes),
         copies.map(([p]) => p.itemId),
@@ -191,7 +189,7 @@ export async function renamePromise(db: Db, filedItemId: number, folder: string,
   const [, count]: [unknown, number] = await db.query(
     `update filed_item set name = $2, folded_path = $3 where id = $1
      and not exists (select from filed_item o where o.folded_path = $3 and o.id <> $1)`,
-    [filedItemId, name, foldName(pathOf(folder, name))],
+    [filedItemId, name, foldName(pathIn(folder, name))],
   );
   return count === 1;
 }
@@ -297,12 +295,12 @@ export async function restCopies(db: Db, intakeId: number): Promise<void> {
   );
 }
 
-/** Copies that tallied and are not at their place any more. @returns how many were not known to be missing. */
+/** Copies that tallied and are not at their place any more; one that is being moved there is not missing. @returns how many were not known to be missing. */
 export async function markMissing(db: Db, copies: readonly { filedItemId: number; placeId: string }[]): Promise<number> {
   const [, count]: [unknown, number] = await db.query(
     `update copy c set state = 'missing', problem = 'it is not at its place any more'
      from unnest($1::int[], $2::text[]) as m(filed_item_id, place_id)
-     where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied'`,
+     where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied' and not is_moving(c.filed_item_id, c.place_id)`,
     [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId)],
   );
   return count;
@@ -316,7 +314,7 @@ export async function markDiffering(
 ): Promise<void> {
   await db.query(
     `update copy c set state = 'differs', problem = $3 from unnest($1::int[], $2::text[]) as m(filed_item_id, place_id)
-     where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied'`,
+     where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied' and not is_moving(c.filed_item_id, c.place_id)`,
     [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId), problem],
   );
 }

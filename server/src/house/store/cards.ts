@@ -84,3 +84,20 @@ export async function addOwnCard(db: Db, label: string, volume: string, at: Date
   );
   return rows[0]!.id;
 }
+
+/** What adopted folders of a place lay on: the place itself, which is out for good. */
+export async function addPlaceCard(db: Db, volume: string, at: Date): Promise<number> {
+  const rows: { id: number }[] = await db.query(
+    `insert into card (volume, tray, tray_since) values ($1, 'out', $2) returning id`,
+    [...[volume, at]],
+  );
+  return rows[0]!.id;
+}
+
+export async function cardOfPlace(db: Db, placeId: string): Promise<number | null> {
+  const rows = await db.query<{ id: number }[]>(
+    'select card_id as id from intake where adoption_id is not null and adopted_at = $1 order by id limit 1',
+    [placeId],
+  );
+  return rows[0]?.id ?? null;
+}

@@ -110,6 +110,23 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
   return rows[0]!.id;
 }
 
+/** An intake that no card brought: it is of an adoption, and lies in no reader. */
+export async function isAdopted(
+  db: Db,
+  id: number,
+  { id: adoptionId, placeId }: { readonly id: number; readonly placeId: string },
+): Promise<void> {
+  await db.query('update intake set present = false, read_through = true, adoption_id = $2, adopted_at = $3 where id = $1', [
+    ...[id, adoptionId, placeId],
+  ]);
+}
+
+/** Did it come by being adopted? Then nothing it lies on is ever cleared. */
+export async function adoptedAt(db: Db, id: number): Promise<string | null> {
+  const rows = await db.query<{ place: string | null }[]>('select adopted_at as place from intake where id = $1', [id]);
+  return rows[0]?.place ?? null;
+}
+
 /** What is thought to lie in a reader's folder. */
 export interface Lying {
   readonly intakeId: number;

@@ -58,6 +58,44 @@ export async function setBelonging(db: Db, intakeId: number, change: BelongChang
   return count;
 }
 
+/** What an item is said to be; what is not named stays. */
+export interface Corrected {
+  readonly itemId: number;
+  readonly contributorId?: number | null;
+  readonly assignmentId?: number | null;
+  readonly capturedLocal?: string;
+}
+
+/**
+ * Says whose filed items are, what they were shot for and when they were taken. What the camera wrote stays beside it.
+ * @returns what was said before.
+ */
+export async function correctFiled(db: Db, corrected: readonly Corrected[]): Promise<Required<Corrected>[]> {
+  const before = await db.query<Required<Corrected>[]>(
+    `select id as "itemId", contributor_id as "contributorId", assignment_id as "assignmentId", captured_local as "capturedLocal"
+     from item where id = any($1::int[]) order by id for update`,
+    [corrected.map(({ itemId }) => itemId)],
+  );
+  const was = new Map(before.map((one) => [one.itemId, one]));
+  const after = corrected.flatMap((one) => {
+    const old = was.get(one.itemId);
+    return old ? [{ ...old, ...one }] : [];
+  });
+  await db.query(
+    `update item set contributor_id = q.contributor_id, assignment_id = q.assignment_id, captured_local = q.local,
+       clock_shift_s = case when q.local = item.captured_local then clock_shift_s
+         else extract(epoch from q.local::timestamp - camera_local::timestamp)::int end
+     from unnest($1::int[], $2::int[], $3::int[], $4::text[]) as q(id, contributor_id, assignment_id, local) where item.id = q.id`,
+    [
+      after.map(({ itemId }) => itemId),
+      after.map(({ contributorId }) => contributorId),
+      after.map(({ assignmentId }) => assignmentId),
+      after.map(({ capturedLocal }) => capturedLocal),
+    ],
+  );
+  return before;
+}
+
 /** One camera body; null where its files do not say. */
 export type Body = Pick<BodyView, 'make' | 'model' | 'serial'>;
 

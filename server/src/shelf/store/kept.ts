@@ -47,7 +47,7 @@ const keptItems = (of: string) => `
       l.captured_local, l.description, l.verdict, l.clip, l.look
     from item l where l.intake_id in (select o.intake_id from filed_item o where o.${of}))
   select i.id, i.intake_id as intake, coalesce(l.id, i.id) as object, coalesce(l.captured_local, i.captured_local) as local, i.kind,
-    i.contributor_id as contributor, i.assignment_id as assignment, i.make, i.model, f.folder, f.name, i.path as "onCard",
+    i.contributor_id as contributor, i.assignment_id as assignment, i.make, i.model, f.folder, f.name, i.path || coalesce((select ' ' || string_agg(o.path, ' ' order by o.id) from former_path o where o.filed_item_id = f.id), '') as "onCard",
     coalesce(nullif(i.description, ''), l.description, '') as description, w.words, w."notWords", p.pictured,
     ic.location_id as location, ic.terms_id as terms, ic.credit_line as "creditLine", coalesce(i.verdict, l.verdict) as verdict,
     i.kind = 'sound' or coalesce((i.clip->>'channels')::int, 0) > 0 as sound, coalesce(c.copies, 0) as copies, f.bytes,

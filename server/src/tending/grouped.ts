@@ -1,0 +1,11 @@
+/** What has one key, together, in the order in which the keys first came. */
+export function groupedBy<T, K>(all: readonly T[], keyOf: (one: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>();
+  for (const one of all) {
+    const key = keyOf(one);
+    const group = groups.get(key);
+    if (group) group.push(one);
+    else groups.set(key, [one]);
+  }
+  return groups;
+}

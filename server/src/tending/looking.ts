@@ -1,0 +1,485 @@
+import {
+  ASIDE_FOLDER,
+  compareFolder,
+  finding,
+  type Finding,
+  type FindingKind,
+  FINDINGS,
+  isAside,
+  isOurs,
+  type KnownCopy,
+  leftoverFolder,
+  maybeMoved,
+  nameFindings,
+  type Stood,
+} from '@tally/core/drive';
+import { sidecarOf } from '@tally/core/fields';
+import { HASH_LIST_FOLDER } from '@tally/core/manifest';
+import { folderOf, nameOf, pathIn } from '@tally/core/rule';
+import { join } from 'node:path';
+import pLimit from 'p-limit';
+import { fastIdentityOf, hashFile } from '../drive/hashing.js';
+import type { Abilities } from '../drive/place.js';
+import type { ListedFolder, Walker } from '../drive/walk.js';
+import { placesStanding, type StandingPlace } from '../driving/index.js';
+import { markDiffering, markMissing, standsAgain } from '../filing/index.js';
+import { type House, record, Refusal } from '../house/index.js';
+import type { CheckHow } from './store/checks.js';
+import { forgetFindings, keepFindings, type NewFinding } from './store/findings.js';
+import { type CopyRow, copiesInFolders, filedFoldersAfter, filedOfSizes } from './store/known.js';
+import {
+  type FolderRow,
+  type FolderSums,
+  foldersOfPlace,
+  forgetFolders,
+  keepFolders,
+  keepStrays,
+  setTwins,
+  straysOfFolders,
+} from './store/stood.js';
+
+/** What one look at folders tells; names are judged elsewhere. */
+const TOLD: readonly FindingKind[] = [
+  ...(['missing', 'changed', 'only here', 'moved', 'stray', 'twin', 'illegal', 'too long'] as const),
+  ...(['case apart', 'left alone', 'leftover', 'empty folder', 'odd'] as const),
+];
+const FOLDERS_AT_ONCE = 64;
+const READ_AT_ONCE = 4;
+/** Somebody may still be at a file that was written to so lately. */
+const STILL_MS = 8_000;
+
+export type Place = StandingPlace & Abilities;
+
+/** A copy that stands under another name than the logbook has it. */
+export interface MovedCopy {
+  readonly row: CopyRow;
+  readonly to: string;
+}
+
+export interface Looked {
+  readonly files: number;
+  readonly bytes: number;
+  readonly folders: number;
+  readonly moved: readonly MovedCopy[];
+  readonly strays: number;
+}
+
+export interface LookOptions {
+  readonly how: CheckHow;
+  readonly signal: AbortSignal;
+  readonly onProgress?: (sums: { files: number; bytes: number; folders: number }) => Promise<void>;
+  /** Do moves on this place lead, so that the logbook follows them? Else they are findings. */
+  readonly follows: boolean;
+}
+
+/**
+ * Looks at a place: all of it, or some folders. What stands is compared with what the logbook has there, folder by folder;
+ * what differs by size or time is read. Keeps what was found: folders with their sums, strays, findings, and the states of
+ * copies that are lost, spoilt or back. Writes nothing at the place.
+ */
+export class Looking {
+  private readonly folders = new Map<string, FolderRow>();
+  private readonly findings: NewFinding[] = [];
+  private readonly absent: CopyRow[] = [];
+  private readonly strays: Stood[] = [];
+  private readonly limit = pLimit(READ_AT_ONCE);
+  private readonly now = Date.now();
+  private readonly listedFolders = new Set<string>();
+  private readonly identities = new Map<string, Promise<Buffer | null>>();
+  private files = 0;
+  private bytes = 0;
+
+  constructor(
+    private readonly house: House,
+    private readonly place: Place,
+    private readonly walker: Pick<Walker, 'list'>,
+    private readonly options: LookOptions,
+  ) {}
+
+  /** Everything below the root. */
+  async whole(): Promise<Looked> {
+    await this.walk([''], true);
+    // What is filed in folders that do not stand there is missing as a whole.
+    for (let after = ''; ;) {
+      const some = await filedFoldersAfter(this.house.db, after, 2000);
+      const unseen = some.map(({ folder }) => folder).filter((folder) => !this.listedFolders.has(folder));
+      if (unseen.length) await this.notThere(unseen);
+      if (some.length < 2000) break;
+      after = some.at(-1)!.folded;
+    }
+    return this.settle(null);
+  }
+
+  /** These folders, and what is new below them. @param gone folders that do not stand any more. */
+  async some(changed: readonly string[], gone: readonly string[]): Promise<Looked> {
+    const before = new Map((await foldersOfPlace(this.house.db, this.place.id)).map((one) => [one.path, one]));
+    this.before = new Map(before);
+    const lost = [...before.keys()].filter((path) => gone.some((one) => path === one || path.startsWith(`${one}/`)));
+    await this.walk(changed, false, (path) => !before.has(path));
+    await this.notThere(lost);
+    for (const path of lost) before.delete(path);
+    await forgetFolders(this.house.db, this.place.id, lost);
+    for (const [path, row] of before) if (!this.folders.has(path)) this.folders.set(path, row);
+    return this.settle([...this.listedFolders, ...lost]);
+  }
+
+  /** @param goesInto which of the folders in a listed one are listed, too. */
+  private async walk(from: readonly string[], all: boolean, goesInto: (path: string) => boolean = () => true): Promise<void> {
+    const { signal } = this.options;
+    const queue = [...from];
+    let next: Promise<ListedFolder[]> | null = null;
+    let told = Date.now();
+    while (queue.length || next) {
+      signal.throwIfAborted();
+      const listed = next ? await next : [];
+      for (const folder of listed)
+        if (folder.problem === null)
+          for (const name of folder.folders) {
+            const path = pathIn(folder.path, name);
+            if (this.goesInto(folder.path, name) && (all || goesInto(path))) queue.push(path);
+          }
+      // The next folders are listed while these are compared.
+      next = queue.length ? this.walker.list(this.place.root, queue.splice(0, FOLDERS_AT_ONCE)) : null;
+      // What is awaited later must not be taken for a failure that nobody hears of.
+      next?.catch(() => undefined);
+      if (listed.length) await this.compare(listed);
+      if (this.options.onProgress && Date.now() - told > 700) {
+        told = Date.now();
+        await this.options.onProgress({ files: this.files, bytes: this.bytes, folders: this.listedFolders.size });
+      }
+    }
+  }
+
+  private goesInto(folder: string, name: string): boolean {
+    if (name === HASH_LIST_FOLDER || name.startsWith('.tally-')) return false;
+    const reason = leftoverFolder(name);
+    if (reason === null) return true;
+    this.found(finding('leftover', pathIn(folder, name), { what: reason }));
+    return false;
+  }
+
+  private async compare(listed: readonly ListedFolder[]): Promise<void> {
+    const rows = await copiesInFolders(
+      this.house.db,
+      this.place.id,
+      listed.map(({ path }) => path),
+    );
+    const known = new Map<string, CopyRow[]>();
+    for (const row of rows) {
+      const here = known.get(row.folder);
+      if (here) here.push(row);
+      else known.set(row.folder, [row]);
+    }
+    for (const folder of listed) await this.compareOne(folder, known.get(folder.path) ?? []);
+  }
+
+  private async compareOne(folder: ListedFolder, rows: readonly CopyRow[]): Promise<void> {
+    const { path } = folder;
+    this.listedFolders.add(path);
+    if (folder.problem !== null && path === '') throw gone(this.place, folder.problem);
+    if (folder.problem !== null) {
+      if (['ENOENT', 'ENOTDIR'].includes(folder.problem)) return this.notThere([path]);
+      this.found(finding('odd', path, { what: `it cannot be listed (${folder.problem})` }));
+      return;
+    }
+    const odd = new Map(folder.odd);
+    const stood = folder.names.map((name, index): Stood => ({
+      ...{ path: pathIn(path, name), bytes: folder.bytes[index]!, modifiedMs: folder.times[index]! },
+      problem: odd.get(index) ?? null,
+    }));
+    const byId = new Map(rows.map((row) => [row.filedItemId, row]));
+    const settled = rows.filter(({ moving }) => !moving);
+    const share = this.house.settings.sharePrefix.length;
+    const compared = compareFolder(stood, settled.map(this.knownOf), this.writtenLately, share);
+    const inTray = isAside(path);
+    const strays = inTray ? [] : compared.strays;
+    for (const one of compared.findings) if (!inTray || one.filedItemId !== null) this.found(one);
+    if (path && path !== ASIDE_FOLDER) nameFindings(path, null, share).forEach((one) => this.found(one));
+    const lost = compared.absent.map(({ filedItemId }) => byId.get(filedItemId)!);
+    this.absent.push(...lost);
+    this.strays.push(...strays);
+    const changed = await this.lookCloser(
+      compared.same.map(({ filedItemId }) => byId.get(filedItemId)!),
+      compared.doubtful.map(({ known, stood: file }) => ({ row: byId.get(known.filedItemId)!, file })),
+    );
+    const alone = compared.same.filter(({ elsewhere, waiting }) => elsewhere === 0 && !waiting).length;
+    if (alone)
+      this.found(finding('only here', path, { what: alone === 1 ? 'one file' : `${alone} files` }), {
+        folder: path,
+        files: alone,
+      });
+    const sidecars = new Set(rows.flatMap((row) => (row.hasSidecar ? [sidecarOf(pathIn(row.folder, row.name))] : [])));
+    const mine = stood.filter((file) => !isOurs(file.path) && !sidecars.has(file.path));
+    if (!mine.length && !folder.folders.some((name) => name !== HASH_LIST_FOLDER) && path !== '' && !inTray && !rows.length)
+      this.found(finding('empty folder', path, { what: stood.length ? 'only lists of ours stand in it' : '' }));
+    this.files += mine.length;
+    const bytes = mine.reduce((sum, file) => sum + file.bytes, 0);
+    this.bytes += bytes;
+    this.folders.set(path, {
+      ...{ path, parent: path ? folderOf(path) : null, name: nameOf(path) },
+      // Somebody is at a file in it: it is looked at again, whatever its time says.
+      changedMs: compared.half.length ? null : folder.changedMs,
+      ...{ files: mine.length, bytes, known: compared.same.length + compared.doubtful.length },
+      ...{ strays: strays.length + (inTray ? 0 : compared.half.length), trouble: lost.length + changed },
+    });
+  }
+
+  private readonly knownOf = (row: CopyRow): KnownCopy => ({
+    ...{ filedItemId: row.filedItemId, path: pathIn(row.folder, row.name), bytes: row.bytes, state: row.state },
+    ...{ modifiedMs: row.modifiedAt.getTime(), hasSidecar: row.hasSidecar },
+    ...{ elsewhere: this.otherDevices(row), waiting: row.waiting },
+  });
+
+  /** Devices beside this one that have it. A place that is away stands on one of its own, as far as anybody can say. */
+  private otherDevices({ tallied }: CopyRow): number {
+    const { device } = this.place.standing as { device?: string };
+    return new Set((tallied ?? []).map((id) => this.devices.get(id) ?? `place ${id}`).filter((one) => one !== device)).size;
+  }
+
+  /** Devices of the places that are here, by their ids. */
+  devices: ReadonlyMap<string, string> = new Map();
+
+  private readonly writtenLately = (file: Stood) => file.modifiedMs > this.now - STILL_MS;
+
+  /** Reads what has to be read. @returns how many are spoilt. */
+  private async lookCloser(same: readonly CopyRow[], doubtful: readonly { row: CopyRow; file: Stood }[]): Promise<number> {
+    const { how } = this.options;
+    const spoilt: CopyRow[] = [];
+    const back: CopyRow[] = [];
+    const judge = async (row: CopyRow, isRight: Promise<boolean | null>, what: () => string) => {
+      const right = await isRight;
+      if (right === false) {
+        spoilt.push(row);
+        this.found(
+          finding('changed', pathIn(row.folder, row.name), {
+            filedItemId: row.filedItemId,
+            what: `${what()}; ${this.stillAt(row)}`,
+          }),
+        );
+      } else if (right && row.state !== 'tallied') back.push(row);
+    };
+    const looks: Promise<void>[] = [];
+    for (const row of same) {
+      if (row.state !== 'tallied' || how === 'every byte')
+        looks.push(
+          judge(
+            row,
+            this.limit(() => this.isWhole(row)),
+            () => 'its bytes are others',
+          ),
+        );
+      else if (how === 'fast identity')
+        looks.push(
+          judge(
+            row,
+            this.limit(() => this.isAlike(row)),
+            () => 'its beginning or its end is another',
+          ),
+        );
+    }
+    for (const { row, file } of doubtful) {
+      const isSize = file.bytes === row.bytes;
+      const right = isSize ? this.limit(() => this.isWhole(row)) : Promise.resolve(false);
+      looks.push(judge(row, right, () => (isSize ? 'its bytes are others' : `it has ${file.bytes} bytes, not ${row.bytes}`)));
+    }
+    await Promise.all(looks);
+    const at = ({ filedItemId }: CopyRow) => ({ filedItemId, placeId: this.place.id });
+    if (spoilt.length) await markDiffering(this.house.db, spoilt.map(at), `somebody else changed it on ${this.place.name}`);
+    if (back.length) await standsAgain(this.house.db, back.map(at), this.house.clock(), 'read again by a drive check');
+    return spoilt.length;
+  }
+
+  private stillAt(row: CopyRow): string {
+    const names = (row.tallied ?? []).map((id) => this.names.get(id) ?? id);
+    return names.length ? `${names.join(' and ')} ${names.length === 1 ? 'has' : 'have'} it as it was` : 'no other place has it';
+  }
+
+  /** Names of places, by their ids. */
+  names: ReadonlyMap<string, string> = new Map();
+
+  /** null: it cannot be read, which says nothing of its bytes. */
+  private async isWhole(row: CopyRow): Promise<boolean | null> {
+    this.options.signal.throwIfAborted();
+    const hash = await hashFile(join(this.place.root, row.folder, row.name), this.options.signal).catch(() => null);
+    this.options.signal.throwIfAborted();
+    return hash && (row.hash?.equals(hash) ?? false);
+  }
+
+  private async isAlike(row: CopyRow): Promise<boolean | null> {
+    this.options.signal.throwIfAborted();
+    const quick = await fastIdentityOf(join(this.place.root, row.folder, row.name), row.bytes).catch(() => null);
+    return quick && (row.quickHash?.equals(quick) ?? true);
+  }
+
+  private async notThere(folders: readonly string[]): Promise<void> {
+    const rows = await copiesInFolders(this.house.db, this.place.id, folders);
+    const due = ({ state, moving }: CopyRow) => !moving && state !== 'waiting' && state !== 'copying';
+    const wanted = new Set(folders);
+    this.absent.push(...rows.filter((row) => due(row) && wanted.has(row.folder)));
+  }
+
+  private found(one: Finding, more: { folder?: string; files?: number } = {}): void {
+    this.findings.push({ ...one, folder: more.folder ?? folderOf(one.path), files: more.files ?? 1 });
+  }
+
+  /** Which of what is missing was only moved, which strays are twins; then everything is kept. */
+  private async settle(folders: readonly string[] | null): Promise<Looked> {
+    const { house, place, options } = this;
+    const { db } = house;
+    const at = house.clock();
+    // What was not found at a place that went away in the middle is not lost.
+    const standing = (await placesStanding(house)).find(({ id }) => id === place.id)?.standing;
+    if (!standing?.online) throw gone(place, standing?.problem ?? 'is not there');
+    const moved = await this.recogniseMoves();
+    const goneNow = new Set(moved.map(({ row }) => row.filedItemId));
+    const cameFrom = new Set(moved.map(({ to }) => to));
+    const missing = this.absent.filter(({ filedItemId }) => !goneNow.has(filedItemId));
+    for (const row of missing)
+      this.found(finding('missing', pathIn(row.folder, row.name), { filedItemId: row.filedItemId, what: this.stillAt(row) }));
+    if (!options.follows)
+      for (const { row, to } of moved)
+        this.found(finding('moved', pathIn(row.folder, row.name), { filedItemId: row.filedItemId, other: to }));
+    const strays = this.strays.filter(({ path }) => !cameFrom.has(path));
+    const listed = folders ?? [...this.listedFolders];
+    const kept = strays.map((one) => ({ ...one, folder: folderOf(one.path) }));
+    await keepStrays(db, place.id, listed, kept, at);
+    const twins = await this.recogniseTwins(listed);
+    const perFolder = new Map<string, number>();
+    for (const { folder, path } of kept) if (!twins.has(path)) perFolder.set(folder, (perFolder.get(folder) ?? 0) + 1);
+    for (const [folder, files] of perFolder)
+      this.found(finding('stray', folder, { what: files === 1 ? 'one file' : `${files} files` }), { folder, files });
+    const newlyMissing = await markMissing(
+      db,
+      missing.map(({ filedItemId }) => ({ filedItemId, placeId: place.id })),
+    );
+    if (newlyMissing) {
+      const text = `${newlyMissing} ${newlyMissing === 1 ? 'copy is' : 'copies are'} not at ${newlyMissing === 1 ? 'its' : 'their'} place on ${place.name} any more.`;
+      await record(db, { at, kind: 'missing', intakeId: null, who: null, text, data: { placeId: place.id } });
+    }
+    await keepFolders(db, place.id, this.summed().filter(this.isNews));
+    if (folders === null) await this.forgetOthers();
+    await keepFindings(db, place.id, this.findings, at);
+    await forgetFindings(db, place.id, TOLD, folders, this.findings);
+    await options.onProgress?.({ files: this.files, bytes: this.bytes, folders: this.listedFolders.size });
+    return { ...{ files: this.files, bytes: this.bytes, folders: this.listedFolders.size }, moved, strays: strays.length };
+  }
+
+  /** Folders as they stood before, where only some are looked at. */
+  private before: ReadonlyMap<string, FolderSums> = new Map();
+
+  private readonly isNews = (now: FolderSums): boolean => {
+    const was = this.before.get(now.path);
+    return !was || (Object.keys(now) as (keyof FolderSums)[]).some((key) => was[key] !== now[key]);
+  };
+
+  /** Folders that stood there when they were looked at last, and do not any more. */
+  private async forgetOthers(): Promise<void> {
+    const before = await foldersOfPlace(this.house.db, this.place.id);
+    const gone = before.map(({ path }) => path).filter((path) => !this.folders.has(path));
+    if (gone.length) await forgetFolders(this.house.db, this.place.id, gone);
+  }
+
+  private async recogniseMoves(): Promise<MovedCopy[]> {
+    const byId = new Map(this.absent.map((row) => [row.filedItemId, row]));
+    const taken = new Set<string>();
+    const moved: MovedCopy[] = [];
+    for (const { known, strays } of maybeMoved(this.absent.map(this.knownOf), this.strays)) {
+      const row = byId.get(known.filedItemId)!;
+      for (const { path, bytes } of strays) {
+        this.options.signal.throwIfAborted();
+        if (taken.has(path) || !row.hash) continue;
+        const quick = await this.identityOf(path, bytes);
+        if (!quick || !row.quickHash?.equals(quick)) continue;
+        const hash = await hashFile(join(this.place.root, path), this.options.signal).catch(() => null);
+        if (!hash?.equals(row.hash)) continue;
+        taken.add(path);
+        moved.push({ row, to: path });
+        break;
+      }
+    }
+    return moved;
+  }
+
+  private identityOf(path: string, bytes: number): Promise<Buffer | null> {
+    const known = this.identities.get(path) ?? fastIdentityOf(join(this.place.root, path), bytes).catch(() => null); // It went: it is nobody's twin.
+    this.identities.set(path, known);
+    return known;
+  }
+
+  /** @returns paths of strays whose bytes are filed already. */
+  private async recogniseTwins(folders: readonly string[]): Promise<Set<string>> {
+    const { db } = this.house;
+    const twins = new Set<string>();
+    const strays = await straysOfFolders(db, this.place.id, folders);
+    for (const { path, twin } of strays)
+      if (twin !== null) {
+        twins.add(path);
+        this.found(finding('twin', path, { other: twin }));
+      }
+    const fresh = strays.filter(({ compared }) => !compared);
+    for (let from = 0; from < fresh.length; from += 2000) {
+      const some = fresh.slice(from, from + 2000);
+      const sizes = [...new Set(some.map(({ bytes }) => bytes).filter((bytes) => bytes > 0))];
+      const filed = new Map<number, Awaited<ReturnType<typeof filedOfSizes>>>();
+      for (const one of await filedOfSizes(db, sizes)) filed.set(one.bytes, [...(filed.get(one.bytes) ?? []), one]);
+      const compared = await Promise.all(
+        some.map((stray) =>
+          this.limit(async () => {
+            const twin = await this.twinOf(stray.path, stray.bytes, filed.get(stray.bytes) ?? []);
+            if (twin) {
+              twins.add(stray.path);
+              this.found(finding('twin', stray.path, { other: twin.path }));
+            }
+            return { path: stray.path, twinOf: twin?.filedItemId ?? null };
+          }),
+        ),
+      );
+      await setTwins(db, this.place.id, compared);
+    }
+    return twins;
+  }
+
+  private async twinOf<F extends { quickHash: Buffer; hash: Buffer; path: string }>(
+    path: string,
+    bytes: number,
+    alike: readonly F[],
+  ): Promise<F | null> {
+    this.options.signal.throwIfAborted();
+    if (!alike.length) return null;
+    const quick = await this.identityOf(path, bytes);
+    const likely = alike.filter((one) => quick && one.quickHash.equals(quick));
+    if (!likely.length) return null;
+    const hash = await hashFile(join(this.place.root, path), this.options.signal).catch(() => null);
+    return likely.find((one) => hash && one.hash.equals(hash)) ?? null;
+  }
+
+  /** Each folder with what is in it and below. */
+  private summed(): FolderSums[] {
+    const sums = new Map<string, FolderSums>();
+    for (const [path, row] of this.folders)
+      sums.set(path, {
+        ...row,
+        ...{ allFiles: row.files, allBytes: row.bytes, allKnown: row.known, allStrays: row.strays, allTrouble: row.trouble },
+      });
+    // The deepest first: each adds all that it has to the one above.
+    for (const path of [...sums.keys()].sort((a, b) => depth(b) - depth(a))) {
+      const [own, above] = [sums.get(path)!, path ? sums.get(folderOf(path)) : undefined];
+      if (!above || path === '') continue;
+      sums.set(above.path, {
+        ...above,
+        ...{ allFiles: above.allFiles + own.allFiles, allBytes: above.allBytes + own.allBytes },
+        ...{ allKnown: above.allKnown + own.allKnown, allStrays: above.allStrays + own.allStrays },
+        allTrouble: above.allTrouble + own.allTrouble,
+      });
+    }
+    return [...sums.values()];
+  }
+}
+
+const gone = ({ name }: Place, why: string) =>
+  new Refusal('not possible now', `${name} went away while it was looked at (${why}).`);
+
+const depth = (path: string) => (path ? path.split('/').length : 0);
+
+/** What is lost or about to be, of what was found. */
+export const isTrouble = (kind: FindingKind): boolean => FINDINGS[kind].trouble;

@@ -1,0 +1,89 @@
+import type { Finding, FindingKind } from '@tally/core/drive';
+import type { Db } from '../../db/database.js';
+
+/** A finding as it is kept: since when, and how many files it is about. */
+export interface FindingRow extends Finding {
+  readonly id: number;
+  readonly placeId: string;
+  readonly folder: string;
+  readonly files: number;
+  readonly since: Date;
+}
+
+export interface NewFinding extends Finding {
+  readonly folder: string;
+  readonly files: number;
+}
+
+/** Keeps what was found: what was known before keeps since when. */
+export async function keepFindings(db: Db, placeId: string, found: readonly NewFinding[], at: Date): Promise<void> {
+  for (let from = 0; from < found.length; from += 2000) {
+    const some = found.slice(from, from + 2000);
+    await db.query(
+      `insert into drive_finding (place_id, kind, path, folder, filed_item_id, other, what, files, since)
+       select distinct on (q.kind, q.path) $1, q.*, $9 from unnest($2::text[], $3::text[], $4::text[], $5::int[], $6::text[], $7::text[], $8::int[])
+         as q(kind, path, folder, filed_item_id, other, what, files)
+       on conflict (place_id, kind, path) do update set folder = excluded.folder, filed_item_id = excluded.filed_item_id, other = excluded.other,
+         what = excluded.what, files = excluded.files`,
+      [
+        placeId,
+        some.map((one) => one.kind),
+        some.map((one) => one.path),
+        some.map((one) => one.folder),
+        some.map((one) => one.filedItemId),
+        some.map((one) => one.other),
+        some.map((one) => one.what),
+        some.map((one) => one.files),
+        at,
+      ],
+    );
+  }
+}
+
+/** Forgets findings of these kinds in these folders (null: anywhere) that were not found again. */
+export async function forgetFindings(
+  db: Db,
+  placeId: string,
+  kinds: readonly FindingKind[],
+  folders: readonly string[] | null,
+  still: readonly { readonly kind: FindingKind; readonly path: string }[],
+): Promise<void> {
+  await db.query(
+    `delete from drive_finding d where d.place_id = $1 and d.kind = any($2::text[]) and ($3::text[] is null or d.folder = any($3::text[]))
+       and not exists (select from unnest($4::text[], $5::text[]) as q(kind, path) where q.kind = d.kind and q.path = d.path)`,
+    [placeId, kinds, folders, still.map(({ kind }) => kind), still.map(({ path }) => path)],
+  );
+}
+
+const FINDINGS = `select d.id, d.place_id as "placeId", d.kind, d.path, d.folder, d.filed_item_id as "filedItemId", d.other, d.what, d.files, d.since from drive_finding d`;
+
+/** Findings of a place, after one; of one kind, or in one folder and below. */
+export const findingsAfter = (
+  db: Db,
+  placeId: string,
+  kind: FindingKind | null,
+  folder: string | null,
+  after: number,
+  limit: number,
+): Promise<FindingRow[]> =>
+  db.query<FindingRow[]>(
+    `${FINDINGS} where d.place_id = $1 and ($2::text is null or d.kind = $2)
+       and ($3::text is null or d.folder = $3 or starts_with(d.folder, $3 || '/')) and d.id > $4 order by d.id limit $5`,
+    [placeId, kind, folder, after, limit],
+  );
+
+export const findingsById = (db: Db, ids: readonly number[]): Promise<FindingRow[]> =>
+  db.query<FindingRow[]>(`${FINDINGS} where d.id = any($1::int[]) order by d.id`, [ids]);
+
+/** How many there are of each kind, and of how many files. */
+export async function countFindings(db: Db, placeId: string): Promise<{ kind: FindingKind; findings: number; files: number }[]> {
+  return db.query(
+    `select kind, count(*)::int as findings, sum(files)::int as files from drive_finding where place_id = $1 group by kind`,
+    [placeId],
+  );
+}
+
+/** What was mended is found no more. */
+export async function mended(db: Db, ids: readonly number[]): Promise<void> {
+  await db.query('delete from drive_finding where id = any($1::int[])', [ids]);
+}
