@@ -151,9 +151,15 @@ async function shelf() {
   await page.getByText('from winter 2025').waitFor();
   await ask.press('Enter');
   await shot('shelf');
-  await page.goto(`${base}/shelf?q=for:reed-planting&shown=list`);
-  await page.getByRole('row').nth(6).waitFor();
-  await shot('shelf-list');
+  await page.goto(`${base}/drive?view=found`);
+  await page.getByRole('button', { name: /missing/ }).waitFor({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Check Shared drive' }).click();
+  await page.getByText(/Checked by size and time/).waitFor({ timeout: 60_000 });
+  await shot('drive-found');
+  await page.goto(`${base}/drive?folder=${encodeURIComponent('2026/2026-03/creek clean-up SORTED')}`);
+  await page.getByRole('option').nth(5).waitFor();
+  await page.waitForLoadState('networkidle');
+  await shot('drive');
   await page.goto(`${base}/bundles`);
   await page.getByRole('button', { name: 'Order' }).nth(1).click();
   await page

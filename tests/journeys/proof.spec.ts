@@ -62,8 +62,8 @@ test('receive, file, pull the card in the middle, put it back; cleared only when
   await expectAccessible(page);
   await dialog.getByRole('button', { name: 'Close' }).click();
   await page.getByRole('link', { name: 'Drive' }).click();
-  await expect(page.getByText(/Waits for \d+ copies .* at most 1 hour of work at risk/)).toBeVisible();
-  await expect(page.getByText('It fills up by itself when it is back.')).toBeVisible();
+  await expect(page.getByText(/Lacks \d+ copies .* at most 1 hour of work at risk/)).toBeVisible();
+  await expect(page.getByText(/It fills up by itself when it is back\./)).toBeVisible();
   await expectAccessible(page);
   await page.goBack();
 

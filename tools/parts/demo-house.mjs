@@ -17,7 +17,7 @@ const SLOT = join(ROOT, 'standins/dist/reader/slot.js');
 
 /** Demo data are drawn once for a machine's copy of the project and copied from there. */
 export function drawnOnce() {
-  const cache = join(ROOT, '.tally/cache/demo-7');
+  const cache = join(ROOT, '.tally/cache/demo-8');
   if (!existsSync(join(cache, 'story.json'))) {
     step('drawing the demo pictures (under a minute, once)');
     mkdirSync(join(cache, '..'), { recursive: true });
@@ -81,6 +81,7 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
       env: { UV_THREADPOOL_SIZE: '16' },
     });
     if (done.code !== 0) giveUp(`The demo data could not be filed:\n${done.out}`);
+    othersHands(join(data, 'shared-drive'), reader);
     for (const volume of cards) moveCard(reader, volume);
     writeFileSync(madeFile, JSON.stringify({ setAt }));
   }
@@ -101,6 +102,27 @@ export async function copyDemoHouse(house, from, to, name) {
   writeFileSync(settingsFile, JSON.stringify(settings, null, 2), { mode: 0o600 });
   const reader = join(to, 'cards');
   return { cluster, settings, settingsFile, reader, startPanel: (wished) => startPanel(reader, wished, join(to, 'off-site')) };
+}
+
+/** What others did on the shared drive: an old drive was put there, a folder renamed, a picture deleted, one copied elsewhere. */
+function othersHands(drive, reader) {
+  renameSync(join(reader, 'cupboard'), join(drive, 'Cupboard 2019-2024'));
+  const months = (folder) => (existsSync(folder) ? readdirSync(folder).sort() : []);
+  const day = (month, slug) => months(join(drive, month)).find((name) => name.endsWith(slug));
+  const picture = (folder) =>
+    readdirSync(folder)
+      .sort()
+      .find((name) => name.endsWith('.jpg'));
+  const renamed = day('2026/2026-03', 'creek-clean-up');
+  if (renamed) renameSync(join(drive, '2026/2026-03', renamed), join(drive, '2026/2026-03/creek clean-up SORTED'));
+  const robbed = day('2026/2026-03', 'marsh-diary');
+  if (robbed) {
+    const folder = join(drive, '2026/2026-03', robbed);
+    rmSync(join(folder, picture(folder)));
+    cpSync(join(folder, picture(folder)), join(drive, 'Cupboard 2019-2024/untitled 3/best of the marsh.jpg'), {
+      preserveTimestamps: true,
+    });
+  }
 }
 
 function moveCard(reader, volume) {

@@ -2,13 +2,14 @@ import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { DEMO_CARDS, makeCards } from './cards.js';
 import { ABOUT, AGREEMENTS, HABITS, LOCATIONS, OF_ASSIGNMENTS, PICTURED, SHOWN, TERMS, WORDS } from './credit.js';
+import { makeCupboard } from './cupboard.js';
 import { LENT } from './lent.js';
 import { makePast } from './past.js';
 import { SHELF } from './shelf.js';
 import { ACCOUNTS, ASSIGNMENTS, BODIES, CONTRIBUTORS } from './people.js';
 
 /**
- * Makes the demonstration's cards (`box/`), earlier hand-ins (`past/`) and the story that files them (`story.json`).
+ * Makes the demonstration's cards (`box/`), an old drive (`cupboard/`), earlier hand-ins (`past/`) and the story that files them (`story.json`).
  * Everything is drawn from fixed seeds. Run with the folder as the only argument; the folder appears when it is whole.
  */
 const target = process.argv[2];
@@ -17,6 +18,7 @@ const half = `${target}.half`;
 await rm(half, { recursive: true, force: true });
 await mkdir(join(half, 'box'), { recursive: true });
 await makeCards(join(half, 'box'));
+await makeCupboard(join(half, 'cupboard'));
 const intakes = await makePast(half, join(half, 'box'));
 const story = {
   people: ACCOUNTS,
