@@ -1,6 +1,6 @@
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { readdirSync, statSync } from 'node:fs';
-import { mkdir, mkdtemp, open, readdir, rm, utimes, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, open, readdir, rename, rm, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { makeCard, noise, put, realPictures } from '../../server/src/testing/cards.js';
@@ -16,6 +16,8 @@ import { beginFiling, carryOut, copiesOf, planOf, tryAgain } from '../../server/
 import { receiveCard } from '../../server/src/arriving/index.js';
 import { intakesWhere, theIntake } from '../../server/src/house/index.js';
 import { itemsOf } from '../../server/src/seeing/index.js';
+import type { MendAsk } from '@tally/contract';
+import { beginMend, carryOutAll, lookAt, placeHere, planMend, Rounds, takeBack } from '../../server/src/tending/index.js';
 import { queuesAtRest } from '../support/queues-at-rest.js';
 import { type FileSystemKind, Volume, whyNotMount } from '../support/file-system.js';
 
@@ -424,5 +426,57 @@ suite('what is known of a card, and letting it go', () => {
     card.putIn({ writeProtected: true });
     expect(await receiveCard(test.house, card.at, 'test')).toBe(id);
     expect((await theIntake(test.house, id)).reader).toMatchObject({ writeProtected: true, health: 'dirty' });
+  });
+});
+
+suite('mends and the drive as it is', () => {
+  it.each([
+    ['exfat', 'ntfs'],
+    ['ntfs', 'exfat'],
+    ['ext4', 'xfs'],
+  ] as const)('on %s and %s: names change, by case too, and come back; what others did is followed', async (shared, second) => {
+    await houseOn(shared, second);
+    const card = await makeCard(join(folder, `mend-${shared}`), many(12, 40_000), 41);
+    const id = await bring(test, card);
+    await fileNow(test.house, id);
+    await writeManifests(test.house);
+    const folderOf = (path: string) => path.slice(0, path.lastIndexOf('/'));
+    const before = folderOf((await copiesOf(test.house.db, id))[0]!.to);
+    const root = test.settings.places[0]!.root;
+    const mend = async (ask: MendAsk) => {
+      const plan = await planMend(test.house, ask);
+      expect(plan.faults).toEqual([]);
+      const answer = await beginMend(test.house, ask, plan.seal, 'test');
+      if (answer.outcome !== 'begun') throw new Error('changed');
+      await carryOutAll(test.house, never);
+      await writeManifests(test.house);
+      await expectWhole(id, card, 12);
+      return answer.id;
+    };
+    // By letter case only, which these file systems do not tell apart, or do.
+    const renamed = await mend({ kind: 'rename folder', folder: before, to: before.toUpperCase() });
+    await takeBack(test.house, renamed, 'test');
+    await carryOutAll(test.house, never);
+    await writeManifests(test.house);
+    await expectWhole(id, card, 12);
+    // File by file: something of a stranger's stays in the folder.
+    const one = (await itemsOf(test.house.db, id)).slice(0, 5).map((item) => item.id);
+    await mend({ kind: 'put aside', itemIds: one, why: 'try' });
+    // What somebody renames by hand is recognised by its bytes, in folders that keep no time of their own, too.
+    const [first] = (await copiesOf(test.house.db, id)).filter(({ to }) => !to.startsWith('_'));
+    await rename(join(root, first!.to), join(root, folderOf(first!.to), 'renamed by hand.jpg'));
+    const rounds = new Rounds();
+    try {
+      await lookAt(test.house, await placeHere(test.house, 'shared'), never, { how: 'size and time' });
+      await carryOutAll(test.house, never);
+      await rename(join(root, folderOf(first!.to), 'renamed by hand.jpg'), join(root, folderOf(first!.to), 'and again.jpg'));
+      await rounds.round(test.house, await placeHere(test.house, 'shared'), never);
+    } finally {
+      await rounds.close();
+    }
+    await carryOutAll(test.house, never);
+    await writeManifests(test.house);
+    await expectWhole(id, card, 12);
+    expect((await copiesOf(test.house.db, id)).some(({ to }) => to.endsWith('/and again.jpg'))).toBe(true);
   });
 });
