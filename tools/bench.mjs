@@ -20,12 +20,24 @@ const { sheet } = await import('../bench/sheet.mjs');
 const { written } = await import('../bench/written.mjs');
 const { scale } = await import('../bench/scale.mjs');
 const { shelf } = await import('../bench/shelf.mjs');
+const { drive } = await import('../bench/drive.mjs');
 
 // Not in /tmp, which may be memory: the disk of the project is what is measured.
 const scratch = mkdtempSync(join(ROOT, '.tally/bench-'));
 const rows = [];
 try {
-  for (const [name, run] of Object.entries({ planning, reading, filing, clearance, credit, written, sheet, scale, shelf })) {
+  for (const [name, run] of Object.entries({
+    planning,
+    reading,
+    filing,
+    clearance,
+    credit,
+    written,
+    sheet,
+    scale,
+    shelf,
+    drive,
+  })) {
     if (wanted.length && !wanted.includes(name)) continue;
     step(name);
     rows.push(...(await run(scratch)));

@@ -1,0 +1,135 @@
+// The drive as it is: adopting, checking, a level of the tree and renaming, each against plain tools over the same files.
+import { mkdirSync, utimesSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { removeCluster, startCluster } from '../tools/parts/cluster.mjs';
+import { ROOT } from '../tools/parts/ready.mjs';
+import { say } from '../tools/parts/say.mjs';
+import { COLD, dropCaches, race, sh } from './measure.mjs';
+
+const never = new AbortController().signal;
+const dist = (path) => import(join(ROOT, 'server/dist', path));
+const seconds = (began) => (Date.now() - began) / 1000;
+
+/** `TALLY_BENCH_FILES` makes the drive smaller than that of 200,000 files. */
+export async function drive(scratch) {
+  const files = Number(process.env.TALLY_BENCH_FILES ?? 200_000);
+  const folder = join(scratch, 'drive');
+  const cluster = await startCluster(join(folder, 'db'));
+  cluster.ensureDatabase('tally');
+  const [{ compose }, { Settings }] = await Promise.all([dist('composition.js'), dist('settings.js')]);
+  const places = ['shared', 'second'].map((id, i) => ({
+    ...{ id, name: id, kind: i ? 'second copy' : 'shared drive', root: join(folder, id), device: id },
+    // What is measured is the first place; the second has nothing of it.
+    holds: i ? { assignments: ['nothing'] } : {},
+  }));
+  const settings = Settings.parse({
+    ...{ databaseUrl: cluster.adminUrl('tally'), dataDir: join(folder, 'data'), zone: 'UTC', station: 'bench', log: 'error' },
+    ...{ places, previews: { build: 'when looked at' }, besideAdopted: 'nothing' },
+  });
+  const composition = await compose(settings);
+  const rows = [];
+  try {
+    const { house } = composition;
+    const root = join(folder, 'shared');
+    say(`making ${files} files`);
+    await make(root, files);
+    const tending = await dist('tending/index.js');
+    const { askCheck, runCheck, askAdopt, runAdoption, planMend, beginMend, carryOutAll, treeOf } = tending;
+    const check = async (how) =>
+      runCheck(house, await askCheck(house, 'shared', { how, names: false, strict: false }, 'bench'), never);
+    await check('size and time');
+    const { foldersSay } = await dist('tending/reading.js');
+    const { folders } = await foldersSay(house, 'shared', '');
+    const ask = folders.map((one) => ({ folder: one.folder, contributorId: null, assignmentId: null, title: null, day: null }));
+    dropCaches();
+    let began = Date.now();
+    for (let from = 0; from < ask.length; from += 2000)
+      await runAdoption(house, await askAdopt(house, 'shared', { folders: ask.slice(from, from + 2000) }, 'bench'), never);
+    const adopting = seconds(began);
+    dropCaches();
+    began = Date.now();
+    sh('find "$1" -type f -name "*.jpg" -print0 | xargs -0 -n 500 xxhsum -H2 -q > /dev/null', root);
+    const hashing = seconds(began);
+    rows.push({
+      what: `adopting ${files} small files ÷ xxh128sum of the same, ${COLD}`,
+      ratio: adopting / hashing,
+      target: 1.15,
+      seconds: `${adopting.toFixed(1)} s, ${hashing.toFixed(1)} s`,
+    });
+    const looked = await race({
+      find: () => sh('find "$1" -printf "%p %s %T@\\n" > /dev/null', root),
+      ours: () => check('size and time'),
+    });
+    rows.push({
+      what: `check of ${files} known files by size and time ÷ find -printf, ${COLD}`,
+      ratio: looked.ours / looked.find,
+      target: 2,
+      seconds: `${looked.ours.toFixed(1)} s, ${looked.find.toFixed(1)} s`,
+    });
+    const ends = await race(
+      {
+        tools: () => sh('find "$1" -type f -name "*.jpg" -print0 | xargs -0 -n 500 xxhsum -H2 -q > /dev/null', root),
+        ours: () => check('fast identity'),
+      },
+      { rounds: 1 },
+    );
+    rows.push({
+      what: `check by fast identity ÷ reading the same with plain tools, ${COLD}`,
+      ratio: ends.ours / ends.tools,
+      target: 1.3,
+      seconds: `${ends.ours.toFixed(1)} s, ${ends.tools.toFixed(1)} s`,
+    });
+    const times = [];
+    for (let n = 0; n < 40; n++) {
+      const at = process.hrtime.bigint();
+      await treeOf(house, 'shared', { folder: 'many', after: '', limit: 500 });
+      times.push(Number(process.hrtime.bigint() - at) / 1e6);
+    }
+    times.sort((a, b) => a - b);
+    rows.push({
+      what: 'a level of the tree with 10,000 folders, p95 ms',
+      ratio: times[Math.floor(times.length * 0.95)],
+      target: 100,
+      seconds: `p50 ${times[20].toFixed(0)} ms`,
+    });
+    began = Date.now();
+    const items = await house.db.query(`select item_id as id from filed_item order by id limit 10000`);
+    const mend = { kind: 'put aside', itemIds: items.map(({ id }) => id), why: 'measured' };
+    const plan = await planMend(house, mend);
+    await beginMend(house, mend, plan.seal, 'bench');
+    await carryOutAll(house, never);
+    rows.push({
+      what: 'renaming 10,000 files one by one, with the log, seconds',
+      ratio: seconds(began),
+      target: 30,
+      seconds: '',
+    });
+  } finally {
+    await composition.close();
+    cluster.stop();
+    removeCluster(join(folder, 'db'));
+  }
+  return rows;
+}
+
+/** Small JPEGs in folders of a hundred, each with a comment of its own, and a level of 10,000 empty folders beside them. */
+async function make(root, files) {
+  const drawn = await sharp({ create: { width: 48, height: 32, channels: 3, background: '#486' } })
+    .jpeg()
+    .toBuffer();
+  // Start of image, a comment of 1,400 bytes (ITU-T T.81, B.2.4.5), the rest.
+  const comment = Buffer.alloc(1_404, 0x20);
+  comment.writeUInt16BE(0xfffe, 0);
+  comment.writeUInt16BE(1_402, 2);
+  const at = new Date('2020-01-01T00:00:00Z');
+  for (let n = 0; n < files; n++) {
+    const folder = join(root, `day ${String(Math.floor(n / 100)).padStart(5, '0')}`);
+    if (n % 100 === 0) mkdirSync(folder, { recursive: true });
+    comment.write(String(n).padStart(9, '0'), 8);
+    const path = join(folder, `P_${String(n).padStart(6, '0')}.jpg`);
+    writeFileSync(path, Buffer.concat([drawn.subarray(0, 2), comment, drawn.subarray(2)]));
+    utimesSync(path, at, at);
+  }
+  for (let n = 0; n < 10_000; n++) mkdirSync(join(root, 'many', `f${String(n).padStart(5, '0')}`), { recursive: true });
+}
