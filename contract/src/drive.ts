@@ -80,15 +80,51 @@ export const FindingView = z.object({
 });
 export type FindingView = z.infer<typeof FindingView>;
 
-export const FindingsQuery = z.strictObject({
-  kind: FindingKindSchema.optional(),
-  folder: FolderPath.optional(),
-  after: z.coerce.number().int().min(0).max(2_147_483_647).default(0),
-  limit: z.coerce.number().int().min(1).max(500).default(100),
-});
+export const FindingsQuery = z
+  .strictObject({
+    kind: FindingKindSchema.optional(),
+    /** In this folder and below. */
+    folder: FolderPath.optional(),
+    /** In this folder itself, of one kind. */
+    in: FolderPath.optional(),
+    after: z.coerce.number().int().min(0).max(2_147_483_647).default(0),
+    limit: z.coerce.number().int().min(1).max(500).default(100),
+  })
+  .refine((query) => query.in === undefined || query.kind !== undefined, 'what is found in one folder is of one kind: say which');
 export type FindingsQuery = z.infer<typeof FindingsQuery>;
 export const FindingsView = z.object({ findings: z.array(FindingView), next: z.number().int().nullable() });
 export type FindingsView = z.infer<typeof FindingsView>;
+
+/** Findings of one kind in one folder: what somebody did there at once is mended at once. */
+export const FoundTogether = z.object({
+  kind: FindingKindSchema,
+  folder: z.string(),
+  findings: z.number().int(),
+  files: z.number().int(),
+  /** The oldest of them. */
+  since: Instant,
+  mend: z.enum(MENDS).nullable(),
+  first: FindingView,
+});
+export type FoundTogether = z.infer<typeof FoundTogether>;
+/** By kind, what is lost first; then by folder. */
+export const FoundQuery = z
+  .strictObject({
+    kind: FindingKindSchema.optional(),
+    afterKind: FindingKindSchema.optional(),
+    afterFolder: FolderPath.optional(),
+    limit: z.coerce.number().int().min(1).max(200).default(60),
+  })
+  .refine(
+    ({ afterKind, afterFolder }) => (afterKind === undefined) === (afterFolder === undefined),
+    'afterKind needs afterFolder',
+  );
+export type FoundQuery = z.infer<typeof FoundQuery>;
+export const FoundView = z.object({
+  together: z.array(FoundTogether),
+  next: z.object({ kind: FindingKindSchema, folder: z.string() }).nullable(),
+});
+export type FoundView = z.infer<typeof FoundView>;
 
 export const CheckAsk = z.strictObject({
   how: z.enum(CHECK_HOWS).default('size and time'),
@@ -178,20 +214,25 @@ export type AdoptAsk = z.infer<typeof AdoptAsk>;
 
 const ItemIds = z.array(Id).min(1).max(20_000);
 
+const SaidOfFiled = {
+  contributorId: Id.optional(),
+  assignmentId: Id.optional(),
+  /** For the assignment of what is filed in this folder. */
+  asIn: FolderPath.optional(),
+  day: Day.optional(),
+};
+
 /** What somebody wants to be put right. */
 export const MendAsk = z.discriminatedUnion('kind', [
   /** As if it were filed now, with what is said of it here. */
-  z.strictObject({
-    kind: z.literal('re-file'),
-    itemIds: ItemIds,
-    contributorId: Id.optional(),
-    assignmentId: Id.optional(),
-    day: Day.optional(),
-  }),
+  z.strictObject({ kind: z.literal('re-file'), itemIds: ItemIds, ...SaidOfFiled }),
+  z.strictObject({ kind: z.literal('re-file folder'), folder: NewFolder, ...SaidOfFiled }),
   z.strictObject({ kind: z.literal('rename folder'), folder: NewFolder, to: NewFolder }),
   z.strictObject({ kind: z.literal('put aside'), itemIds: ItemIds, why: line(200) }),
   z.strictObject({ kind: z.literal('put strays aside'), placeId: PlaceId, paths: z.array(FolderPath).min(1).max(5_000) }),
-  z.strictObject({ kind: z.literal('findings'), ids: z.array(Id).min(1).max(5_000) }),
+  z.strictObject({ kind: z.literal('findings'), ids: z.array(Id).min(1).max(20_000) }),
+  /** All of one kind in one folder. */
+  z.strictObject({ kind: z.literal('findings in'), placeId: PlaceId, finding: FindingKindSchema, folder: FolderPath }),
   z.strictObject({ kind: z.literal('to another place'), folder: NewFolder, from: PlaceId, to: PlaceId }),
 ]);
 export type MendAsk = z.infer<typeof MendAsk>;

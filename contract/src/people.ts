@@ -8,6 +8,9 @@ export const Code = z
   .transform((text) => text.trim().toUpperCase())
   .pipe(z.string().regex(CODE_PATTERN, 'is two to four letters or digits'));
 
+/** Short name of the assignment for what is filed loosely now and sorted on a quiet day. */
+export const UNSORTED = 'unsorted';
+
 export const Slug = z.string().trim().regex(SLUG_PATTERN, 'is lower-case letters, digits and single hyphens, at most 60');
 
 const someOf = <T extends z.ZodRawShape>(fields: T) => z.strictObject(fields).partial().shape;

@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { existsSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { inHouse } from '../support/my-house.js';
 import { expectAccessible, signIn } from '../support/person.js';
@@ -88,6 +88,9 @@ test('a check finds what was planted, mends it, and one mend is taken back; what
   rmSync(at(pictures[0]!));
   writeFileSync(at(pictures[1]!), 'somebody edited this');
   writeFileSync(at('Thumbs.db'), 'thumbnails');
+  writeFileSync(at('.DS_Store'), 'where icons stand');
+  copyFileSync(at(pictures[2]!), at('the same once more.jpg'));
+  mkdirSync(at('to sort later'));
   writeFileSync(at('lonely.xmp'), '<x/>');
   await openDrive(page);
   await page.getByRole('button', { name: 'Check Shared drive' }).click();
@@ -97,19 +100,28 @@ test('a check finds what was planted, mends it, and one mend is taken back; what
     ['missing', pictures[0]!],
     ['changed', pictures[1]!],
     ['leftover', 'Thumbs.db'],
+    ['leftover', '.DS_Store'],
     ['sidecar alone', 'lonely.xmp'],
+    ['twin', 'the same once more.jpg'],
+    ['empty folder', 'to sort later'],
   ] as const;
   for (const [kind, name] of planted) {
-    await page.getByRole('button', { name: new RegExp(`^[0-9]+ ${kind}$`) }).click();
+    const narrow = page.getByRole('button', { name: new RegExp(`^[0-9,]+ ${kind}$`) });
+    if ((await narrow.getAttribute('aria-pressed')) === 'false') await narrow.click();
+    // Several of a kind in one folder are one line, which opens.
+    const together = page.getByRole('button', { name: `${kind} in 2026/2026-02/${folder}`, exact: false });
+    await expect(together.or(page.getByRole('checkbox', { name: new RegExp(`${folder}/${name}`) })).first()).toBeVisible();
+    if ((await together.count()) && (await together.getAttribute('aria-expanded')) === 'false') await together.click();
     if (kind === 'changed') await expect(page.getByText(/it has 20 bytes, not/)).toBeVisible();
     await page.getByRole('checkbox', { name: new RegExp(`${folder}/${name}`) }).check();
   }
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Mend 4…' }).click();
+  await page.getByRole('button', { name: 'Mend 7…' }).click();
   await expect(page.getByRole('dialog')).toContainText('_put-aside');
   await doIt(page);
   await expect.poll(() => existsSync(at(pictures[0]!)), { timeout: 30_000 }).toBe(true);
-  expect(existsSync(at('Thumbs.db'))).toBe(false);
+  for (const gone of ['Thumbs.db', '.DS_Store', 'the same once more.jpg', 'to sort later'])
+    await expect.poll(() => existsSync(at(gone)), { timeout: 20_000 }).toBe(false);
 
   // Filed under the wrong assignment: all of it goes where it belongs, in every place, and one can take that back.
   await openDrive(page, `?folder=${encodeURIComponent(`2026/2026-02/${folder}`)}`);

@@ -228,6 +228,7 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'GET /api/places/:place/tree': { folder: '2026/2026-04', after: 'a', limit: 5 },
   'GET /api/places/:place/folder': { folder: '2026', after: 'x', limit: 5 },
   'GET /api/places/:place/findings': { kind: 'case apart', folder: 'a', after: 3, limit: 5 },
+  'GET /api/places/:place/found': { kind: 'stray', afterKind: 'stray', afterFolder: 'a', limit: 5 },
   'GET /api/places/:place/says': { folder: '2026' },
   'GET /api/mends': { before: 7, limit: 5 },
   'GET /api/leads-to': { path: '2026/2026-04/a.jpg' },

@@ -4,8 +4,8 @@
  * Out: those, and sessions by token or link.
  */
 export { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
-export { makeAssignment, makeContributor } from './joining.js';
-export { locationCalled, type Slip, slipIds, slipOf, type SlipOptions, termsCalled } from './named.js';
+export { makeAssignment, makeContributor, unsortedAssignment } from './joining.js';
+export { assignmentCalled, locationCalled, type Slip, slipIds, slipOf, type SlipOptions, termsCalled } from './named.js';
 export { Access, addPerson, ensureAdministrator } from './sessions.js';
 export { addAgreement } from './agreements.js';
 export { addToList, correctInList, houseList } from './lists/lists.js';

@@ -1,9 +1,9 @@
-import type { NewAssignment, NewContributor } from '@tally/contract';
+import { type NewAssignment, type NewContributor, UNSORTED } from '@tally/contract';
 import { inTransaction } from '../db/database.js';
 import { wordsCalled } from './lists/words.js';
 import { setAssignmentWords } from './store/corrections.js';
-import { addAssignment, addContributor } from './store/people.js';
-import { type House, record, Refusal, tell } from '../house/index.js';
+import { addAssignment, addContributor, assignmentBySlug } from './store/people.js';
+import { type House, houseTime, record, Refusal, tell } from '../house/index.js';
 
 export async function makeContributor(house: House, contributor: NewContributor, who: string): Promise<number> {
   const at = house.clock();
@@ -36,4 +36,18 @@ export async function makeAssignment(house: House, assignment: NewAssignment, wh
   });
   await tell(house.db, { type: 'people' });
   return id;
+}
+
+/** The assignment for what is sorted later: made when it is asked for the first time. No card is expected for it. */
+export async function unsortedAssignment(house: House, who: string): Promise<number> {
+  const known = await assignmentBySlug(house.db, UNSORTED);
+  if (known) return known.id;
+  const day = houseTime(house, house.clock()).slice(0, 10);
+  const fields = { title: 'Unsorted', slug: UNSORTED, code: '', from: day, to: day, place: '', expectedCards: 0 };
+  return makeAssignment(house, { ...fields, expectedContributorIds: [] }, who).catch(async (error: unknown) => {
+    // Somebody else asked at the same moment.
+    const theirs = await assignmentBySlug(house.db, UNSORTED);
+    if (theirs) return theirs.id;
+    throw error;
+  });
 }

@@ -1,4 +1,6 @@
-import { WrongUse } from '../cli/output.js';
+import { UNSORTED } from '@tally/contract';
+import { WHO, WrongUse } from '../cli/output.js';
+import { unsortedAssignment } from './joining.js';
 import { assignmentBySlug, contributorByCode } from './store/people.js';
 import type { House } from '../house/index.js';
 import { houseList } from './lists/lists.js';
@@ -10,12 +12,18 @@ export interface SlipOptions {
 }
 
 /** The contributor and assignment that options name. @throws WrongUse when there is no such one. */
-export async function slipOf({ db }: House, options: SlipOptions) {
-  const contributor = await contributorByCode(db, options.contributor);
+export async function slipOf(house: House, options: SlipOptions) {
+  const contributor = await contributorByCode(house.db, options.contributor);
   if (!contributor) throw new WrongUse(`There is no contributor with the code ${options.contributor}.`);
-  const assignment = await assignmentBySlug(db, options.assignment);
-  if (!assignment) throw new WrongUse(`There is no assignment with the slug ${options.assignment}.`);
-  return { contributor, assignment };
+  return { contributor, assignment: await assignmentCalled(house, options.assignment) };
+}
+
+/** By its short name; the one for what is sorted later is made when it is named first. @throws WrongUse when there is none. */
+export async function assignmentCalled(house: House, slug: string) {
+  if (slug === UNSORTED) await unsortedAssignment(house, WHO);
+  const assignment = await assignmentBySlug(house.db, slug);
+  if (!assignment) throw new WrongUse(`There is no assignment with the slug ${slug}.`);
+  return assignment;
 }
 
 export interface Slip {
@@ -23,11 +31,10 @@ export interface Slip {
   readonly assignment?: string;
 }
 
-export async function slipIds({ db }: House, slip: Slip) {
-  const contributor = slip.contributor ? await contributorByCode(db, slip.contributor) : undefined;
+export async function slipIds(house: House, slip: Slip) {
+  const contributor = slip.contributor ? await contributorByCode(house.db, slip.contributor) : undefined;
   if (contributor === null) throw new WrongUse(`There is no contributor with the code ${slip.contributor}.`);
-  const assignment = slip.assignment ? await assignmentBySlug(db, slip.assignment) : undefined;
-  if (assignment === null) throw new WrongUse(`There is no assignment with the slug ${slip.assignment}.`);
+  const assignment = slip.assignment ? await assignmentCalled(house, slip.assignment) : undefined;
   return {
     ...(contributor ? { contributorId: contributor.id } : {}),
     ...(assignment ? { assignmentId: assignment.id } : {}),

@@ -13,7 +13,7 @@ import { personOf } from '../http/guard.js';
 import { addAgreement, changeAgreement, keepScan, readScan } from './agreements.js';
 import { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
 import { contributorDetail } from './detail.js';
-import { makeAssignment, makeContributor } from './joining.js';
+import { makeAssignment, makeContributor, unsortedAssignment } from './joining.js';
 import { assignmentPage } from './store/assignments.js';
 import { listContributors } from './store/people.js';
 import { assignmentDetail } from './store/corrections.js';
@@ -39,6 +39,9 @@ export function peopleRoutes(house: House): Router {
   routes.post('/assignments', async (request, response) => {
     const id = await makeAssignment(house, NewAssignment.parse(request.body), personOf(response).name);
     response.status(201).json({ id });
+  });
+  routes.post('/assignments/unsorted', async (_request, response) => {
+    response.json({ id: await unsortedAssignment(house, personOf(response).name) });
   });
   routes.patch('/assignments/:id', async (request, response) => {
     const change = AssignmentChange.parse(request.body);

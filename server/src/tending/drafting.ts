@@ -20,25 +20,46 @@ import { currentRule } from '../rules/index.js';
 import { planMaterial } from '../slip/index.js';
 import { groupedBy } from './grouped.js';
 import { asidePath, type Draft, type Here, keptUntil, type Named, type SaidChange } from './draft.js';
-import { type FindingRow, findingsById } from './store/findings.js';
-import { filedIn, type FiledRow, filedWithCompanions, heldIn, itemsOfFiled, namesInFolders } from './store/known.js';
+import { type FindingRow, findingsById, findingsIn } from './store/findings.js';
+import {
+  assignmentsFiledIn,
+  filedIn,
+  type FiledRow,
+  filedWithCompanions,
+  heldIn,
+  itemsOfFiled,
+  namesInFolders,
+} from './store/known.js';
 
 /** More than this is not mended in one go. */
 const MOST_ITEMS = 200_000;
 
 /** What somebody wants, worked out: which files get which names. Looks at files: not for transactions. */
-export function draftFor(house: House, ask: MendAsk): Promise<Draft> {
+export async function draftFor(house: House, ask: MendAsk): Promise<Draft> {
   switch (ask.kind) {
     case 're-file':
-      return refiling(house, ask.itemIds, ask);
+      return refiling(house, ask.itemIds, await saidOf(house, ask));
+    case 're-file folder': {
+      const rows = await filedIn(house.db, ask.folder, MOST_ITEMS + 1);
+      if (rows.length > MOST_ITEMS)
+        throw new Refusal('conflict', `More than ${MOST_ITEMS} files are filed in it: take its folders one by one.`);
+      const itemIds = rows.map(({ itemId }) => itemId);
+      return refiling(house, itemIds, await saidOf(house, ask));
+    }
     case 'rename folder':
       return renamingFolder(house, ask.folder, ask.to);
     case 'put aside':
       return puttingAside(house, ask.itemIds, ask.why);
     case 'put strays aside':
-      return Promise.resolve(straysAside(house, ask.placeId, ask.paths));
+      return straysAside(house, ask.placeId, ask.paths);
     case 'findings':
-      return forFindings(house, ask.ids);
+      return forFindings(house, await findingsById(house.db, ask.ids));
+    case 'findings in': {
+      const found = await findingsIn(house.db, ask.placeId, ask.finding, ask.folder, 0, MOST_ITEMS + 1);
+      if (found.length > MOST_ITEMS)
+        throw new Refusal('conflict', `More than ${MOST_ITEMS} are found in it: choose some of them, and then the next.`);
+      return forFindings(house, found);
+    }
     case 'to another place':
       return toPlace(house, ask.folder, ask.from, ask.to);
   }
@@ -54,6 +75,21 @@ interface Said {
   readonly contributorId?: number | undefined;
   readonly assignmentId?: number | undefined;
   readonly day?: string | undefined;
+}
+
+/** Whoever says it with a folder means the one assignment that is filed in it, or else below it. */
+async function saidOf(house: House, { asIn, ...said }: Said & { readonly asIn?: string | undefined }): Promise<Said> {
+  if (asIn === undefined || said.assignmentId !== undefined) return said;
+  const inIt = await assignmentsFiledIn(house.db, asIn, false);
+  const found = inIt.length ? inIt : await assignmentsFiledIn(house.db, asIn, true);
+  const where = asIn || 'the root';
+  if (!found.length) throw new Refusal('conflict', `Nothing with an assignment is filed in ${where}: say what these are for.`);
+  if (found.length > 1)
+    throw new Refusal(
+      'conflict',
+      `Files of several assignments stand in ${where}: take one of its folders, or say what these are for.`,
+    );
+  return { ...said, assignmentId: found[0]! };
 }
 
 /** Items, with their companions, under the names that today's rule gives them with what is said of them now. */
@@ -187,9 +223,8 @@ async function toPlace(house: House, folder: string, from: string, to: string): 
 }
 
 /** The mends that follow from findings, all in one. */
-async function forFindings(house: House, ids: readonly number[]): Promise<Draft> {
+async function forFindings(house: House, found: readonly FindingRow[]): Promise<Draft> {
   const { db } = house;
-  const found = await findingsById(db, ids);
   if (!found.length) throw new Refusal('not found', 'None of these is found any more.');
   const places = await placesStanding(house);
   const here: Here[] = [];

@@ -3,6 +3,7 @@ import {
   CheckAsk,
   FindingsQuery,
   FolderQuery,
+  FoundQuery,
   Id,
   MendAsk,
   MendBegin,
@@ -19,7 +20,7 @@ import { askAdopt, goOnAdopting, stopAdoption } from './adopting.js';
 import { askCheck, stopCheck } from './checking.js';
 import { beginMend, planMend, planTakingBack, takeBack, tryMendAgain } from './mending.js';
 import { foldersSayView } from './reading.js';
-import { findingsOf, folderOfPlace, growth, mendViews, placeState, treeOf, whereLeads } from './viewing.js';
+import { findingsOf, folderOfPlace, foundTogether, growth, mendViews, placeState, treeOf, whereLeads } from './viewing.js';
 
 /** The drive as it is: what stands there, what was found, adopted and mended. */
 export function tendingRoutes(house: House): Router {
@@ -35,6 +36,9 @@ export function tendingRoutes(house: House): Router {
   });
   routes.get('/places/:place/findings', async (request, response) => {
     response.json(await findingsOf(house, PlaceId.parse(request.params.place), FindingsQuery.parse(request.query)));
+  });
+  routes.get('/places/:place/found', async (request, response) => {
+    response.json(await foundTogether(house, PlaceId.parse(request.params.place), FoundQuery.parse(request.query)));
   });
   routes.post('/places/:place/check', async (request, response) => {
     const ask = CheckAsk.parse(request.body);

@@ -5,6 +5,9 @@ import type {
   FindingsView,
   FolderQuery,
   FolderView,
+  FindingView,
+  FoundQuery,
+  FoundView,
   GrowthView,
   MendsQuery,
   MendsView,
@@ -15,7 +18,7 @@ import type {
   TreeQuery,
   TreeView,
 } from '@tally/contract';
-import { FINDINGS, type FindingKind } from '@tally/core/drive';
+import { FINDING_KINDS, FINDINGS, type FindingKind } from '@tally/core/drive';
 import { nameOf, pathIn } from '@tally/core/rule';
 import { listPlaces } from '../driving/index.js';
 import { filedAtPath } from '../filing/index.js';
@@ -23,7 +26,7 @@ import { type House, Refusal } from '../house/index.js';
 import { filedByMonth } from '../shelf/index.js';
 import { type AdoptionRow, lastAdoption } from './store/adoptions.js';
 import { type CheckRow, lastCheck } from './store/checks.js';
-import { countFindings, findingsAfter } from './store/findings.js';
+import { countFindings, type FindingRow, findingsAfter, findingsById, findingsIn, foundInFolders } from './store/findings.js';
 import { mendsBefore, movesAt, movesLeft } from './store/mends.js';
 import { folderAt, foldersIn, type FolderSums } from './store/stood.js';
 import { coverageOf, filedHere, findingsHere, straysHere, withFolders } from './store/viewing.js';
@@ -94,15 +97,49 @@ export async function folderOfPlace(house: House, placeId: string, { folder, aft
   return { files: shown, next: files.length > limit ? shown.at(-1)!.name : null };
 }
 
+const findingView = ({ id, kind, path, other, what, files, since }: FindingRow): FindingView => ({
+  ...{ id, kind, path, other, what, files, since: since.toISOString(), mend: FINDINGS[kind].mend },
+});
+
 export async function findingsOf(house: House, placeId: string, query: FindingsQuery): Promise<FindingsView> {
   await mustBePlace(house, placeId);
-  const rows = await findingsAfter(house.db, placeId, query.kind ?? null, query.folder ?? null, query.after, query.limit + 1);
-  const shown = rows.slice(0, query.limit);
+  const { kind = null, folder = null, after, limit } = query;
+  const rows =
+    query.in !== undefined && kind !== null
+      ? await findingsIn(house.db, placeId, kind, query.in, after, limit + 1)
+      : await findingsAfter(house.db, placeId, kind, folder, after, limit + 1);
+  const shown = rows.slice(0, limit);
+  return { findings: shown.map(findingView), next: rows.length > limit ? shown.at(-1)!.id : null };
+}
+
+/** What was found, by kind and folder: what is lost first. */
+export async function foundTogether(house: House, placeId: string, query: FoundQuery): Promise<FoundView> {
+  await mustBePlace(house, placeId);
+  const { afterKind, afterFolder, limit } = query;
+  const from = afterKind === undefined ? 0 : FINDING_KINDS.indexOf(afterKind);
+  const kinds = FINDING_KINDS.slice(from).filter((kind) => query.kind === undefined || kind === query.kind);
+  const rows: ({ kind: FindingKind } & Awaited<ReturnType<typeof foundInFolders>>[number])[] = [];
+  for (const kind of kinds) {
+    if (rows.length > limit) break;
+    const after = kind === afterKind ? afterFolder! : null;
+    const some = await foundInFolders(house.db, placeId, kind, after, limit + 1 - rows.length);
+    rows.push(...some.map((row) => ({ kind, ...row })));
+  }
+  const shown = rows.slice(0, limit);
+  const firsts = await findingsById(
+    house.db,
+    shown.map(({ first }) => first),
+  );
+  const byId = new Map(firsts.map((row) => [row.id, row]));
+  const last = shown.at(-1);
   return {
-    findings: shown.map(({ id, kind, path, other, what, files, since }) => ({
-      ...{ id, kind, path, other, what, files, since: since.toISOString(), mend: FINDINGS[kind].mend },
-    })),
-    next: rows.length > query.limit ? shown.at(-1)!.id : null,
+    // One that was mended meanwhile is found no more.
+    together: shown.flatMap(({ kind, folder, findings, files, since, first }) => {
+      const row = byId.get(first);
+      const one = { kind, folder, findings, files, since: since.toISOString(), mend: FINDINGS[kind].mend };
+      return row ? [{ ...one, first: findingView(row) }] : [];
+    }),
+    next: rows.length > limit && last ? { kind: last.kind, folder: last.folder } : null,
   };
 }
 
@@ -116,8 +153,6 @@ export const adoptionView = ({ folders, begunAt, endedAt, ...one }: AdoptionRow)
   ...{ folders: folders.length, begunAt: begunAt.toISOString(), endedAt: endedAt?.toISOString() ?? null },
 });
 
-const ORDER = Object.keys(FINDINGS);
-
 /** How a place stands against the logbook. */
 export async function placeState(house: House, placeId: string): Promise<PlaceState> {
   await mustBePlace(house, placeId);
@@ -130,7 +165,7 @@ export async function placeState(house: House, placeId: string): Promise<PlaceSt
   ]);
   return {
     check: check && checkView(check),
-    found: found.sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)),
+    found: found.sort((a, b) => FINDING_KINDS.indexOf(a.kind) - FINDING_KINDS.indexOf(b.kind)),
     adoption: adoption && adoptionView(adoption),
     ...moves,
     folder: root && folderView(root, true, await coverage(house, [''])),

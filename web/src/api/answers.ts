@@ -1,6 +1,7 @@
 import {
   FindingsView,
   FolderView,
+  FoundView,
   GrowthView,
   MendAnswer,
   MendPlan,
@@ -78,6 +79,7 @@ const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodTy
   ['GET', /^\/api\/places$/, z.array(PlaceView)],
   ['GET', /^\/api\/contributors$/, z.array(Contributor)],
   ['POST', /^\/api\/(contributors|assignments)$/, made],
+  ['POST', /^\/api\/assignments\/unsorted$/, made],
   ['GET', /^\/api\/assignments$/, AssignmentPage],
   ['GET', /^\/api\/rules$/, RulesAnswer],
   ['POST', /^\/api\/rules$/, z.object({ revision: z.number().int() })],
@@ -146,6 +148,7 @@ const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodTy
   ['GET', /^\/api\/places\/[a-z0-9-]+\/tree$/, TreeView],
   ['GET', /^\/api\/places\/[a-z0-9-]+\/folder$/, FolderView],
   ['GET', /^\/api\/places\/[a-z0-9-]+\/findings$/, FindingsView],
+  ['GET', /^\/api\/places\/[a-z0-9-]+\/found$/, FoundView],
   ['GET', /^\/api\/places\/[a-z0-9-]+\/says$/, SaysAnswer],
   ['POST', /^\/api\/places\/[a-z0-9-]+\/(check|adopt)$/, made],
   ['POST', /^\/api\/mends\/plan$/, MendPlan],

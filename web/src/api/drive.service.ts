@@ -4,6 +4,8 @@ import type {
   AdoptFolder,
   FindingsView,
   FolderView,
+  FoundTogether,
+  FoundView,
   GrowthView,
   MendAnswer,
   MendAsk,
@@ -51,8 +53,15 @@ export class DriveService {
     return this.http.get<FolderView>(`/api/places/${place}/folder`, { params: { folder, after } });
   }
 
-  findings(place: string, kind: FindingKind | null, after = 0): Observable<FindingsView> {
-    return this.http.get<FindingsView>(`/api/places/${place}/findings`, { params: { ...(kind ? { kind } : {}), after } });
+  /** What was found, by kind and folder. */
+  found(place: string, kind: FindingKind | null, from: FoundView['next'] = null): Observable<FoundView> {
+    const after: Record<string, string> = from ? { afterKind: from.kind, afterFolder: from.folder } : {};
+    return this.http.get<FoundView>(`/api/places/${place}/found`, { params: { ...(kind ? { kind } : {}), ...after } });
+  }
+
+  /** One by one, what was found of one kind in one folder. */
+  findingsIn(place: string, { kind, folder }: Pick<FoundTogether, 'kind' | 'folder'>, after = 0): Observable<FindingsView> {
+    return this.http.get<FindingsView>(`/api/places/${place}/findings`, { params: { kind, in: folder, after } });
   }
 
   check(place: string, how: string, strict: boolean): Observable<unknown> {

@@ -97,6 +97,11 @@ export class PeopleService {
     return this.http.post<{ id: number }>('/api/assignments', assignment);
   }
 
+  /** The assignment for what is sorted later. */
+  unsorted(): Observable<{ id: number }> {
+    return this.http.post<{ id: number }>('/api/assignments/unsorted', {});
+  }
+
   changeContributor(id: number, change: ContributorChange): Observable<unknown> {
     return this.http.patch(`/api/contributors/${id}`, change);
   }

@@ -12,12 +12,12 @@ import { CountPipe } from '../shared/amounts';
 import { AssignmentBox } from '../shared/assignment-box';
 import { DayBox } from '../shared/day-box';
 
-export type Act = 're-file' | 'rename folder' | 'put aside' | 'to another place';
+export type Act = 're-file' | 're-file folder' | 'rename folder' | 'put aside' | 'to another place';
 
 /** What has to be said before something on the drive can be put right; what would happen is shown next. */
 @Component({
   selector: 'ts-act-dialog',
-  imports: [FormsModule, DialogModule, ButtonModule, InputTextModule, SelectModule, CountPipe, AssignmentBox, DayBox],
+  imports: [FormsModule, DialogModule, ButtonModule, InputTextModule, SelectModule, AssignmentBox, DayBox],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -113,6 +113,7 @@ export class ActDialog {
     const files = new CountPipe().transform(this.itemIds().length, 'file');
     return {
       're-file': `Re-file ${files}`,
+      're-file folder': `Re-file all in ${this.folder()}`,
       'rename folder': `Rename ${this.folder()}`,
       'put aside': `Put ${files} aside`,
       'to another place': `Move ${this.folder()} to another place`,
@@ -140,14 +141,16 @@ export class ActDialog {
         const to = this.placeId();
         return to ? { kind: 'to another place', folder: this.folder(), from: this.place().id, to } : null;
       }
-      case 're-file': {
+      default: {
         const [assignmentId, contributorId, day] = [this.assignmentId(), this.contributorId(), this.day()];
-        return {
-          ...{ kind: 're-file', itemIds },
+        const said = {
           ...(assignmentId === null ? {} : { assignmentId }),
           ...(contributorId === null ? {} : { contributorId }),
           ...(day ? { day } : {}),
         };
+        return this.act() === 're-file folder'
+          ? { kind: 're-file folder', folder: this.folder(), ...said }
+          : { kind: 're-file', itemIds, ...said };
       }
     }
   });

@@ -3,6 +3,7 @@ import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
 import type { MendAsk, PlaceState, StoodFileView } from '@tally/contract';
+import { folderOf } from '@tally/core/rule';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
@@ -14,6 +15,7 @@ import { wordsFor } from '../api/problem';
 import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
 import { type Act, ActDialog } from './act-dialog';
 import { AdoptDialog } from './adopt-dialog';
+import type { Dropped } from './dragging';
 import { DriveTree } from './drive-tree';
 import { FolderSheet } from './folder-sheet';
 import { FoundList } from './found-list';
@@ -145,7 +147,7 @@ export class DrivePage {
     if (!path.trim()) return;
     this.service.leadsTo(path.trim()).subscribe({
       next: (led) => {
-        this.go({ view: 'stands', folder: led.path.slice(0, Math.max(0, led.path.lastIndexOf('/'))) });
+        this.go({ view: 'stands', folder: folderOf(led.path) });
         const since = led.until ? ` It was called ${path.trim()} until ${led.until.slice(0, 10)}.` : '';
         this.messages.add({ severity: 'success', summary: `${led.path}, of intake ${led.intakeNumber}.${since}`, life: 10_000 });
       },
@@ -153,8 +155,13 @@ export class DrivePage {
     });
   }
 
-  protected mend(ids: readonly number[]): void {
-    this.ask.set({ kind: 'findings', ids: [...ids] });
+  /** Dropped on a folder: it belongs to what is filed there. */
+  protected refile({ what, onto }: Dropped): void {
+    this.ask.set(
+      what.folder === undefined
+        ? { kind: 're-file', itemIds: [...what.itemIds], asIn: onto }
+        : { kind: 're-file folder', folder: what.folder, asIn: onto },
+    );
   }
 
   protected straysAside(): void {

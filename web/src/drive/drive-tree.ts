@@ -3,6 +3,7 @@ import type { StoodFolderView } from '@tally/contract';
 import { DriveService } from '../api/drive.service';
 import { BytesPipe } from '../shared/amounts';
 import { Coverage } from './coverage-mark';
+import { drag, draggedIn, type Dropped, isDragged } from './dragging';
 
 interface Row {
   readonly folder: StoodFolderView;
@@ -29,6 +30,12 @@ interface Row {
           [attr.data-path]="row.folder.path"
           [tabindex]="row.folder.path === chosen() ? 0 : -1"
           [class.chosen]="row.folder.path === chosen()"
+          [class.over]="over() === row.folder.path"
+          [attr.draggable]="row.folder.path !== '' && row.folder.known > 0"
+          (dragstart)="start($event, row)"
+          (dragover)="held($event, row)"
+          (dragleave)="over.set(null)"
+          (drop)="dropOn($event, row)"
           (click)="choose(row)"
         >
           <span class="name" [style.padding-left.px]="row.depth * 16">
@@ -105,6 +112,10 @@ interface Row {
     li:not(.more):hover {
       background: var(--reed-soft);
     }
+    li.over {
+      outline: 2px solid var(--reed);
+      outline-offset: -2px;
+    }
     li.chosen {
       background: var(--reed-soft);
       box-shadow: inset 3px 0 var(--reed);
@@ -158,6 +169,9 @@ export class DriveTree {
   /** Changes when the place was looked at again. */
   readonly stamp = input<unknown>(null);
   readonly choice = output<string>();
+  /** Files or a folder were let go over a folder. */
+  readonly dropped = output<Dropped>();
+  protected readonly over = signal<string | null>(null);
   private readonly service = inject(DriveService);
 
   private readonly root = signal<StoodFolderView | null>(null);
@@ -204,6 +218,24 @@ export class DriveTree {
 
   protected choose({ folder }: Row): void {
     this.choice.emit(folder.path);
+  }
+
+  protected start(event: DragEvent, { folder }: Row): void {
+    drag(event, { folder: folder.path });
+  }
+
+  protected held(event: DragEvent, { folder }: Row): void {
+    if (!isDragged(event)) return;
+    event.preventDefault();
+    this.over.set(folder.path);
+  }
+
+  protected dropOn(event: DragEvent, { folder }: Row): void {
+    const what = draggedIn(event);
+    this.over.set(null);
+    if (!what) return;
+    event.preventDefault();
+    if (what.folder !== folder.path) this.dropped.emit({ what, onto: folder.path });
   }
 
   protected toggle({ folder, open }: Row): void {

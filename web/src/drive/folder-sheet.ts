@@ -4,6 +4,7 @@ import { FINDINGS, type FindingKind } from '@tally/core/drive';
 import { kindOf } from '@tally/core/card';
 import { DriveService } from '../api/drive.service';
 import { BytesPipe } from '../shared/amounts';
+import { drag } from './dragging';
 
 /** A folder as it stands: what is logged with its picture, what is not with its name. */
 @Component({
@@ -20,12 +21,19 @@ import { BytesPipe } from '../shared/amounts';
             [attr.aria-selected]="chosen().has(file.name)"
             [class.stray]="!file.item"
             [class.chosen]="chosen().has(file.name)"
+            [attr.draggable]="file.item !== null"
+            (dragstart)="start($event, file)"
             (click)="choose(file, $event)"
             (keydown.space)="choose(file, $event); $event.preventDefault()"
           >
             <div class="picture">
               @if (file.item?.pictured) {
-                <img [src]="'/api/items/' + file.item!.id + '/picture/sheet'" [alt]="file.name" loading="lazy" />
+                <img
+                  [src]="'/api/items/' + file.item!.id + '/picture/sheet'"
+                  [alt]="file.name"
+                  loading="lazy"
+                  draggable="false"
+                />
               } @else {
                 <span class="quiet">{{ kind(file) }}</span>
               }
@@ -148,6 +156,13 @@ export class FolderSheet {
     else after.add(file.name);
     this.last.set(file.name);
     this.choose1(after);
+  }
+
+  /** Whoever takes one of the chosen takes all of them that are filed. */
+  protected start(event: DragEvent, file: StoodFileView): void {
+    const chosen = this.chosen();
+    const taken = chosen.has(file.name) ? this.files().filter(({ name }) => chosen.has(name)) : [file];
+    drag(event, { itemIds: taken.flatMap(({ item }) => item?.id ?? []) });
   }
 
   protected more(): void {

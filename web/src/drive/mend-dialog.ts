@@ -104,8 +104,8 @@ import { Path } from '../shared/path';
       }
       <ng-template #footer>
         <button pButton type="button" class="p-button-outlined" (click)="done.emit(false)">Leave it</button>
-        <button pButton type="button" [disabled]="!plan() || plan()!.faults.length > 0 || working()" (click)="accept()">
-          {{ back() ? 'Take back' : 'Do it' }}{{ plan() ? ': ' + (plan()!.items | count: 'file') : '' }}
+        <button pButton type="button" [disabled]="!canDo() || working()" (click)="accept()">
+          {{ back() ? 'Take back' : 'Do it' }}{{ plan()?.items ? ': ' + (plan()!.items | count: 'file') : '' }}
         </button>
       </ng-template>
     </p-dialog>
@@ -153,6 +153,12 @@ export class MendDialog implements OnInit {
   protected readonly plan = signal<MendPlan | null>(null);
   protected readonly problem = signal('');
   protected readonly working = signal(false);
+
+  /** Nothing is in its way, and something comes of it. */
+  protected canDo(): boolean {
+    const plan = this.plan();
+    return plan !== null && !plan.faults.length && plan.items + plan.folders.length > 0;
+  }
 
   ngOnInit(): void {
     const [ask, back] = [this.ask(), this.back()];

@@ -37,6 +37,7 @@ import { IntakeStore } from './intake-store';
         >
       </p-autocomplete>
     </label>
+    <button type="button" class="plain" (click)="later()">Unsorted for now</button>
     <details>
       <summary>A new assignment</summary>
       <ts-assignment-form [everybody]="everybody()" [day]="day" [expecting]="expecting" (added)="choose($event)" />
@@ -61,6 +62,11 @@ export class AssignmentPicker {
 
   protected find({ query }: AutoCompleteCompleteEvent): void {
     this.typed.next(query);
+  }
+
+  /** Filed loosely now, re-filed on a quiet day. */
+  protected later(): void {
+    this.people.unsorted().subscribe(({ id }) => this.choose(id));
   }
 
   private days(): string[] {

@@ -116,6 +116,7 @@ export class Stray {
 @Entity('drive_finding')
 @Index('drive_finding_of', ['placeId', 'kind', 'path'], { unique: true })
 @Index('drive_finding_in', ['placeId', 'folder'])
+@Index('drive_finding_kind', ['placeId', 'kind', 'folder'])
 export class DriveFinding {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;

@@ -1,4 +1,4 @@
-import type { Assignment, AssignmentPage, AssignmentQuery } from '@tally/contract';
+import { type Assignment, type AssignmentPage, type AssignmentQuery, UNSORTED } from '@tally/contract';
 import type { Db } from '../../db/database.js';
 import { Refusal } from '../../house/index.js';
 
@@ -25,6 +25,8 @@ function conditionOf(query: AssignmentQuery, given: (value: unknown) => string):
   const all: string[] = [];
   for (const word of query.typed.toLowerCase().split(/\s+/).filter(Boolean))
     all.push(`${SOUGHT} like ${given(`%${word.replace(/[\\%_]/g, '\\$&')}%`)}`);
+  // What is sorted later belongs to no day: nobody is offered it for that of its making.
+  if (query.from ?? query.to) all.push(`a.slug <> ${given(UNSORTED)}`);
   if (query.from) all.push(`a.to_day >= ${given(query.from)}::date`);
   if (query.to) all.push(`a.from_day <= ${given(query.to)}::date`);
   if (query.missing !== undefined) {
@@ -75,8 +77,8 @@ export async function expectedSince(db: Db, day: string): Promise<Assignment[]> 
 /** Assignments that are offered and last on one of these days (`yyyy-MM-dd`). */
 export async function assignmentsOn(db: Db, days: readonly string[]): Promise<Assignment[]> {
   return db.query(
-    `select ${COLUMNS} from assignment a where a.retired_at is null
+    `select ${COLUMNS} from assignment a where a.retired_at is null and a.slug <> $2
        and exists (select from unnest($1::date[]) d where d between a.from_day and a.to_day) order by a.id`,
-    [days],
+    [days, UNSORTED],
   );
 }

@@ -75,6 +75,34 @@ export const findingsAfter = (
 export const findingsById = (db: Db, ids: readonly number[]): Promise<FindingRow[]> =>
   db.query<FindingRow[]>(`${FINDINGS} where d.id = any($1::int[]) order by d.id`, [ids]);
 
+/** Findings of one kind in one folder itself, after one. */
+export const findingsIn = (
+  db: Db,
+  placeId: string,
+  kind: FindingKind,
+  folder: string,
+  after: number,
+  limit: number,
+): Promise<FindingRow[]> =>
+  db.query<FindingRow[]>(
+    `${FINDINGS} where d.place_id = $1 and d.kind = $2 and d.folder = $3 and d.id > $4 order by d.id limit $5`,
+    [placeId, kind, folder, after, limit],
+  );
+
+/** Findings of one kind, folder by folder, after one (null: from the first). `first`: id of one of them. */
+export const foundInFolders = (
+  db: Db,
+  placeId: string,
+  kind: FindingKind,
+  after: string | null,
+  limit: number,
+): Promise<{ folder: string; findings: number; files: number; since: Date; first: number }[]> =>
+  db.query(
+    `select folder, count(*)::int as findings, sum(files)::int as files, min(since) as since, min(id) as first from drive_finding
+     where place_id = $1 and kind = $2 and ($3::text is null or folder > $3) group by folder order by folder limit $4`,
+    [placeId, kind, after, limit],
+  );
+
 /** How many there are of each kind, and of how many files. */
 export async function countFindings(db: Db, placeId: string): Promise<{ kind: FindingKind; findings: number; files: number }[]> {
   return db.query(

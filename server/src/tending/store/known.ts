@@ -81,6 +81,17 @@ export async function filedIn(
   );
 }
 
+/** Assignments of what is filed in a folder itself, or in it and below; two of them at most. */
+export async function assignmentsFiledIn(db: Db, folder: string, below: boolean): Promise<number[]> {
+  const rows = await db.query<{ id: number }[]>(
+    `select distinct coalesce(i.assignment_id, n.assignment_id) as id from filed_item f join item i on i.id = f.item_id join intake n on n.id = f.intake_id
+     where f.folded_folder in (select folded from filed_folder where folded = $1 or ($2 and ($1 = '' or folded > $1 || '/' and folded < $1 || '0')))
+       and coalesce(i.assignment_id, n.assignment_id) is not null limit 2`,
+    [foldName(folder), below],
+  );
+  return rows.map(({ id }) => id);
+}
+
 /** Filed items that stand in a folder itself, with what tells which places must hold them. */
 export async function heldIn(db: Db, folder: string): Promise<{ filedItemId: number; kind: Kind; assignment: string | null }[]> {
   return db.query(
