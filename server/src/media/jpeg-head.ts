@@ -1,7 +1,7 @@
 import { captureTime, parseWallClock, type CaptureFields } from '@tally/core/capture';
 import exifr from 'exifr';
 import { embeddedInHead } from './embedded.js';
-import { cleanSerial, cleanText, positiveInteger, type Metadata } from './metadata.js';
+import { cleanSerial, cleanText, NOTHING_READ, positiveInteger, type Metadata } from './metadata.js';
 
 /** Bytes at the start of a JPEG that hold its metadata in practice. */
 export const HEAD_BYTES = 131_072;
@@ -25,8 +25,9 @@ const OPTIONS = {
 } as const;
 
 /**
- * Reads a JPEG's metadata from its first bytes, in this process: fast, for what is plain.
- * @returns null when it is not plain (no JPEG, no EXIF, no date, no camera): the thorough reader then decides.
+ * Reads a JPEG's metadata from its first bytes, in this process: fast, for what is plain, and for what says nothing at all,
+ * as scans and pictures out of messages do.
+ * @returns null when it is neither (no JPEG, no date, no camera): the thorough reader then decides.
  */
 export async function readJpegHead(
   head: Buffer,
@@ -35,6 +36,10 @@ export async function readJpegHead(
 ): Promise<(Metadata & { hasMakerNote: boolean }) | null> {
   const size = jpegSize(head);
   if (!size) return null;
+  if (isBare(head)) {
+    const captured = captureTime({ exifDates: [], fileTime }, houseZone);
+    return { ...NOTHING_READ, captured, ...size, remark: null, hasMakerNote: false };
+  }
   let tags: Record<string, unknown> | undefined;
   try {
     tags = (await exifr.parse(head, OPTIONS)) as Record<string, unknown> | undefined;
@@ -68,21 +73,48 @@ export async function readJpegHead(
   };
 }
 
+/** Segments that say nothing of when, where and by whom: their markers, and how the data of those begins that tell themselves. */
+const SILENT: ReadonlyMap<number, string> = new Map([
+  [0xe0, 'JF'], // JFIF and its extension (ITU-T T.871, 10.1)
+  [0xe2, 'ICC_PROFILE'], // ICC.1:2022, B.4
+  [0xee, 'Adobe'], // ITU-T T.872, 6.5.3
+]);
+
+/** Frame headers, and markers of tables and comments (ITU-T T.81, table B.1). */
+const isOfPicture = (marker: number) =>
+  (marker >= 0xc0 && marker <= 0xcf) || marker === 0xdb || marker === 0xdd || marker === 0xfe;
+
+/** Does nothing stand before the picture but what is needed to draw it? */
+function isBare(head: Buffer): boolean {
+  for (const { marker, at } of segments(head)) {
+    if (marker === 0xda) return true;
+    const says = SILENT.get(marker);
+    if (!isOfPicture(marker) && (says === undefined || head.toString('latin1', at, at + says.length) !== says)) return false;
+  }
+  return false;
+}
+
 /** Width and height from the frame header (ITU-T T.81, B.2.2). Null when the head holds none. */
 export function jpegSize(head: Buffer): { width: number; height: number } | null {
-  if (head.length < 4 || head.readUInt16BE(0) !== 0xffd8) return null;
-  let at = 2;
-  while (at + 9 < head.length) {
-    if (head[at] !== 0xff) return null;
+  for (const { marker, at } of segments(head)) {
+    const isFrame = marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker);
+    if (isFrame) return { height: head.readUInt16BE(at + 1), width: head.readUInt16BE(at + 3) };
+  }
+  return null;
+}
+
+/** The segments of a head up to the picture, with where their data begin (ITU-T T.81, B.1.1.4). */
+function* segments(head: Buffer): Generator<{ marker: number; at: number }> {
+  if (head.length < 4 || head.readUInt16BE(0) !== 0xffd8) return;
+  for (let at = 2; at + 9 < head.length;) {
+    if (head[at] !== 0xff) return;
     const marker = head[at + 1]!;
     if (marker === 0xff) {
       at++;
       continue;
     }
-    const isFrame = marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker);
-    if (isFrame) return { height: head.readUInt16BE(at + 5), width: head.readUInt16BE(at + 7) };
-    if (marker === 0xd9 || marker === 0xda) return null;
+    yield { marker, at: at + 4 };
+    if (marker === 0xd9 || marker === 0xda) return;
     at += 2 + head.readUInt16BE(at + 2);
   }
-  return null;
 }

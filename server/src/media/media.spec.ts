@@ -127,6 +127,44 @@ describe('files that are not what they seem', () => {
     expect(cleanText('Halden\r\n=1+1\u001b[31m')).toBe('Halden =1+1 [31m');
   });
 
+  it('a picture that says nothing is read at once, and as exiftool reads it; one that says something is not taken for such', async () => {
+    const drawn = sharp({ create: { width: 48, height: 32, channels: 3, background: '#486' } });
+    const files = {
+      'bare.jpg': await drawn.clone().jpeg().toBuffer(),
+      'profiled.jpg': await drawn.clone().jpeg().withIccProfile('p3').toBuffer(),
+      'progressive.jpg': await drawn.clone().jpeg({ progressive: true }).toBuffer(),
+      'undated.jpg': await drawn
+        .clone()
+        .jpeg()
+        .withExif({ IFD0: { Artist: 'Noor Vale' } })
+        .toBuffer(),
+    };
+    for (const [name, bytes] of Object.entries(files)) await put(join(folder, name), bytes, new Date('2021-03-04T05:06:07Z'));
+    const asked: string[] = [];
+    const watched = Object.assign(Object.create(thorough) as ThoroughReader, {
+      read: (path: Buffer, ...rest: [Date, string]) => {
+        asked.push(path.toString());
+        return thorough.read(path, ...rest);
+      },
+    });
+    const quick = new CardReader(watched, 'Europe/Berlin');
+    for (const name of Object.keys(files)) {
+      const path = Buffer.from(join(folder, name));
+      const { size, mtime } = await stat(path);
+      const { quickHash, ...item } = await quick.read({ path, kind: 'photo', bytes: size, modifiedAt: mtime });
+      expect(quickHash).toHaveLength(16);
+      const { fileType, ...said } = await thorough.read(path, mtime, 'Europe/Berlin');
+      expect(fileType).toBe('JPEG');
+      expect(item).toEqual(said);
+    }
+    expect(asked).toEqual([join(folder, 'undated.jpg')]);
+    // What stands in their groups is the file's, the frame's, the profile's: nothing of a camera.
+    const groups = tool('exiftool', '-G1', '-s', '-args', join(folder, 'bare.jpg'), join(folder, 'progressive.jpg'));
+    expect(new Set([...groups.matchAll(/^-(\S+?):/gm)].map(([, group]) => group))).toEqual(
+      new Set(['ExifTool', 'System', 'File', 'Composite']),
+    );
+  });
+
   it('the size in the frame header equals what exiftool says, for every ordinary picture', async () => {
     const dir = join(FIXTURES, 'jhead/normal-digicams');
     const listed = JSON.parse(tool('exiftool', '-json', '-n', '-ImageWidth', '-ImageHeight', '-ext', 'jpg', dir)) as {

@@ -49,7 +49,7 @@ export class CardReader implements MetadataReader {
     if (file.kind === 'sidecar' || file.kind === 'other') return { ...byFileTime, remark: null };
 
     const plain = await readJpegHead(ends.head, file.modifiedAt, this.houseZone);
-    const remark = lookAtEnd(ends);
+    const remark = lookAtEnd(ends) ?? (plain && wrongName(file, 'JPEG'));
     if (plain) {
       const body = `${plain.make} ${plain.model}`;
       const { hasMakerNote, ...metadata } = plain;

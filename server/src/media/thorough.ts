@@ -232,7 +232,8 @@ export function metadataOf(tags: Readonly<Record<string, unknown>>, fileTime: Da
   const error = first('Error');
   return {
     captured: captureTime(fields, houseZone),
-    make: one('IFD0:Make') ?? first('Make', 'DeviceManufacturer'),
+    // A colour profile has a maker of devices, too: it says nothing of the camera.
+    make: one('IFD0:Make') ?? first('Make') ?? all('DeviceManufacturer', /^ICC/)[0] ?? null,
     model: one('IFD0:Model') ?? first('Model', 'DeviceModelName'),
     serial: cleanSerial(first('SerialNumber', 'BodySerialNumber', 'DeviceSerialNo')),
     width: positiveInteger(one('File:ImageWidth') ?? first('ImageWidth', 'ExifImageWidth')),

@@ -123,6 +123,30 @@ describe('a place that is looked at', () => {
     expect([folders.length, more]).toEqual([400, true]);
   }, 60_000);
 
+  it('keeps an empty folder found when only the one around it changed, until something stands in it', async () => {
+    const { folder } = await houseThat('show');
+    const at = (...parts: string[]) => join(test.shared, folder, ...parts);
+    mkdirSync(at('to sort later'));
+    const rounds = new Rounds();
+    const found = async () => {
+      await rounds.round(test.house, await placeHere(test.house, 'shared'), never);
+      return (await findingsAfter(test.house.db, 'shared', 'empty folder', null, 0, 9)).map(({ path }) => path);
+    };
+    try {
+      expect((await check()).map(({ kind }) => kind)).toEqual(['empty folder']);
+      await put(at('beside.jpg'), noise(300, 4));
+      expect(await found()).toEqual([`${folder}/to sort later`]);
+      await put(at('to sort later', 'in it.jpg'), noise(300, 5));
+      expect(await found()).toEqual([]);
+      rmSync(at('to sort later', 'in it.jpg'));
+      expect(await found()).toEqual([`${folder}/to sort later`]);
+      rmSync(at('to sort later'), { recursive: true });
+      expect(await found()).toEqual([]);
+    } finally {
+      await rounds.close();
+    }
+  });
+
   it('and goes away in the middle is not looked at to the end: nothing of it is missing', async () => {
     await houseThat('show');
     const place = await placeHere(test.house, 'shared');

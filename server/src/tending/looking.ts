@@ -45,6 +45,8 @@ const TOLD: readonly FindingKind[] = [
 ];
 const FOLDERS_AT_ONCE = 64;
 const READ_AT_ONCE = 4;
+type FoundWhere = Partial<Pick<NewFinding, 'folder' | 'files' | 'ofFolder'>>;
+
 /** Somebody may still be at a file that was written to so lately. */
 const STILL_MS = 8_000;
 
@@ -179,7 +181,7 @@ export class Looking {
     if (folder.problem !== null && path === '') throw gone(this.place, folder.problem);
     if (folder.problem !== null) {
       if (['ENOENT', 'ENOTDIR'].includes(folder.problem)) return this.notThere([path]);
-      this.found(finding('odd', path, { what: `it cannot be listed (${folder.problem})` }));
+      this.found(finding('odd', path, { what: `it cannot be listed (${folder.problem})` }), { ofFolder: true });
       return;
     }
     const odd = new Map(folder.odd);
@@ -194,7 +196,7 @@ export class Looking {
     const inTray = isAside(path);
     const strays = inTray ? [] : compared.strays;
     for (const one of compared.findings) if (!inTray || one.filedItemId !== null) this.found(one);
-    if (path && path !== ASIDE_FOLDER) nameFindings(path, null, share).forEach((one) => this.found(one));
+    if (path && path !== ASIDE_FOLDER) nameFindings(path, null, share).forEach((one) => this.found(one, { ofFolder: true }));
     const lost = compared.absent.map(({ filedItemId }) => byId.get(filedItemId)!);
     this.absent.push(...lost);
     this.strays.push(...strays);
@@ -211,7 +213,9 @@ export class Looking {
     const sidecars = new Set(rows.flatMap((row) => (row.hasSidecar ? [sidecarOf(pathIn(row.folder, row.name))] : [])));
     const mine = stood.filter((file) => !isOurs(file.path) && !sidecars.has(file.path));
     if (!mine.length && !folder.folders.some((name) => name !== HASH_LIST_FOLDER) && path !== '' && !inTray && !rows.length)
-      this.found(finding('empty folder', path, { what: stood.length ? 'only lists of ours stand in it' : '' }));
+      this.found(finding('empty folder', path, { what: stood.length ? 'only lists of ours stand in it' : '' }), {
+        ofFolder: true,
+      });
     this.files += mine.length;
     const bytes = mine.reduce((sum, file) => sum + file.bytes, 0);
     this.bytes += bytes;
@@ -318,8 +322,8 @@ export class Looking {
     this.absent.push(...rows.filter((row) => due(row) && wanted.has(row.folder)));
   }
 
-  private found(one: Finding, more: { folder?: string; files?: number } = {}): void {
-    this.findings.push({ ...one, folder: more.folder ?? folderOf(one.path), files: more.files ?? 1 });
+  private found(one: Finding, { folder = folderOf(one.path), files = 1, ofFolder = false }: FoundWhere = {}): void {
+    this.findings.push({ ...one, folder, files, ofFolder });
   }
 
   /** Which of what is missing was only moved, which strays are twins; then everything is kept. */

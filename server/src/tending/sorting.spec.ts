@@ -23,7 +23,7 @@ beforeAll(async () => (test = await openHouse({}, [{ id: 'away', kind: 'off-site
 afterAll(() => test.end());
 
 async function filed(assignmentId: number, count = 3) {
-  const names = Array.from({ length: count }, (_, n) => [`DCIM/100TEST/P_${n + 1}.JPG`, 900 + n]);
+  const names = Array.from({ length: count }, (_, n) => [`DCIM/100TEST/P_${n + 1}.JPG`, 900 + n] as const);
   const card = await makeCard(join(test.folder, `card-${++seed}`), Object.fromEntries(names), seed);
   const id = await bring(test, card, { ...test.slip, assignmentId });
   await fileNow(test.house, id);

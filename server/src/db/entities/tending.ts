@@ -151,6 +151,10 @@ export class DriveFinding {
   @Column({ type: 'integer', default: 1 })
   files!: number;
 
+  /** Is it about a folder, and seen by whoever looks into that? */
+  @Column({ type: 'boolean', default: false })
+  ofFolder!: boolean;
+
   /** When it was found first. */
   @Column({ type: 'timestamptz' })
   since!: Date;

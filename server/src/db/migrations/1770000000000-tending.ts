@@ -22,7 +22,7 @@ const TABLES: readonly string[] = [
   `CREATE INDEX "stray_twin" ON "stray"  ("twin_of") WHERE twin_of is not null`,
   `CREATE INDEX "stray_in" ON "stray"  ("place_id", "folder", "id") `,
   `CREATE UNIQUE INDEX "stray_at" ON "stray"  ("place_id", "path") `,
-  `CREATE TABLE "drive_finding" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "place_id" text NOT NULL, "kind" text NOT NULL, "path" text NOT NULL, "folder" text NOT NULL, "filed_item_id" integer, "other" text, "what" text NOT NULL DEFAULT '', "files" integer NOT NULL DEFAULT '1', "since" TIMESTAMP WITH TIME ZONE NOT NULL, CONSTRAINT "PK_d2002e80c572f224582bb992357" PRIMARY KEY ("id"))`,
+  `CREATE TABLE "drive_finding" ("id" integer GENERATED ALWAYS AS IDENTITY NOT NULL, "place_id" text NOT NULL, "kind" text NOT NULL, "path" text NOT NULL, "folder" text NOT NULL, "filed_item_id" integer, "other" text, "what" text NOT NULL DEFAULT '', "files" integer NOT NULL DEFAULT '1', "of_folder" boolean NOT NULL DEFAULT false, "since" TIMESTAMP WITH TIME ZONE NOT NULL, CONSTRAINT "PK_d2002e80c572f224582bb992357" PRIMARY KEY ("id"))`,
   `CREATE INDEX "drive_finding_filed" ON "drive_finding"  ("filed_item_id") WHERE filed_item_id is not null`,
   `CREATE INDEX "drive_finding_in" ON "drive_finding"  ("place_id", "folder") `,
   `CREATE INDEX "drive_finding_kind" ON "drive_finding"  ("place_id", "kind", "folder") `,

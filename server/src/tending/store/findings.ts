@@ -13,6 +13,8 @@ export interface FindingRow extends Finding {
 export interface NewFinding extends Finding {
   readonly folder: string;
   readonly files: number;
+  /** Is it about a folder, and seen by whoever looks into that, not into the one it stands in? */
+  readonly ofFolder?: boolean;
 }
 
 /** Keeps what was found: what was known before keeps since when. */
@@ -20,11 +22,11 @@ export async function keepFindings(db: Db, placeId: string, found: readonly NewF
   for (let from = 0; from < found.length; from += 2000) {
     const some = found.slice(from, from + 2000);
     await db.query(
-      `insert into drive_finding (place_id, kind, path, folder, filed_item_id, other, what, files, since)
-       select distinct on (q.kind, q.path) $1, q.*, $9 from unnest($2::text[], $3::text[], $4::text[], $5::int[], $6::text[], $7::text[], $8::int[])
-         as q(kind, path, folder, filed_item_id, other, what, files)
+      `insert into drive_finding (place_id, kind, path, folder, filed_item_id, other, what, files, of_folder, since)
+       select distinct on (q.kind, q.path) $1, q.*, $10 from unnest($2::text[], $3::text[], $4::text[], $5::int[], $6::text[], $7::text[], $8::int[], $9::boolean[])
+         as q(kind, path, folder, filed_item_id, other, what, files, of_folder)
        on conflict (place_id, kind, path) do update set folder = excluded.folder, filed_item_id = excluded.filed_item_id, other = excluded.other,
-         what = excluded.what, files = excluded.files`,
+         what = excluded.what, files = excluded.files, of_folder = excluded.of_folder`,
       [
         placeId,
         some.map((one) => one.kind),
@@ -34,13 +36,14 @@ export async function keepFindings(db: Db, placeId: string, found: readonly NewF
         some.map((one) => one.other),
         some.map((one) => one.what),
         some.map((one) => one.files),
+        some.map((one) => one.ofFolder ?? false),
         at,
       ],
     );
   }
 }
 
-/** Forgets findings of these kinds in these folders (null: anywhere) that were not found again. */
+/** Forgets findings of these kinds that were not found again where these folders were looked into (null: all of them). */
 export async function forgetFindings(
   db: Db,
   placeId: string,
@@ -49,7 +52,8 @@ export async function forgetFindings(
   still: readonly { readonly kind: FindingKind; readonly path: string }[],
 ): Promise<void> {
   await db.query(
-    `delete from drive_finding d where d.place_id = $1 and d.kind = any($2::text[]) and ($3::text[] is null or d.folder = any($3::text[]))
+    `delete from drive_finding d where d.place_id = $1 and d.kind = any($2::text[])
+       and ($3::text[] is null or (not d.of_folder and d.folder = any($3::text[])) or (d.of_folder and d.path = any($3::text[])))
        and not exists (select from unnest($4::text[], $5::text[]) as q(kind, path) where q.kind = d.kind and q.path = d.path)`,
     [placeId, kinds, folders, still.map(({ kind }) => kind), still.map(({ path }) => path)],
   );
