@@ -1,10 +1,8 @@
-import type { AdoptAsk } from '@tally/contract';
 import { mustHold } from '@tally/core/copies';
 import { captureTime } from '@tally/core/capture';
 import { kindOf } from '@tally/core/card';
 import type { NameReader } from '@tally/core/drive';
-import { foldName, pathIn, proposeSlug } from '@tally/core/rule';
-import { formatBytes } from '@tally/core/logbook';
+import { pathIn } from '@tally/core/rule';
 import pLimit from 'p-limit';
 import { basename, join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -14,8 +12,8 @@ import { hashFile } from '../drive/hashing.js';
 import { sizeAndTime } from '../drive/move-file.js';
 import { placesStanding } from '../driving/index.js';
 import { type AdoptedFile, adoptFiled, keepingNow } from '../filing/index.js';
-import { adopts, anybodyFiling, happens, type House, lockIntake, record, Refusal, setSlip, tell } from '../house/index.js';
-import { assignmentsOf, makeAssignment, mustExist } from '../people/index.js';
+import { adopts, anybodyFiling, happens, type House, lockIntake, record, setSlip, tell } from '../house/index.js';
+import { assignmentsOf } from '../people/index.js';
 import { folderDue } from '../proving/index.js';
 import {
   addItems,
@@ -27,99 +25,18 @@ import {
   unreadItems,
   writeRead,
 } from '../seeing/index.js';
+import { ahead } from './ahead.js';
 import { placeHere } from './checking.js';
 import type { Place } from './looking.js';
-import { foldersSay, nameReader } from './reading.js';
-import {
-  addAdoption,
-  adoptionById,
-  adoptionsGoing,
-  assignmentsIn,
-  type AdoptionRow,
-  addToAdoption,
-  endAdoption,
-  intakesOfAdoption,
-  lastAdoption,
-  notAdopted,
-  resumeAdoption,
-  strayFolders,
-} from './store/adoptions.js';
-import { filedOfSizes } from './store/known.js';
+import { nameReader } from './reading.js';
+import { adoptionById, type AdoptionRow, addToAdoption, endAdoption, intakesOfAdoption, notAdopted } from './store/adoptions.js';
+import { filedAlike } from './store/known.js';
 import { forgetStrays, listAgain, setTwins, straysIn } from './store/stood.js';
-import { slugsLike } from './store/lists.js';
 
-const BY_ITSELF = 'the house';
 const READ_AT_ONCE = 8;
 const HASHED_AT_ONCE = 4;
-const BATCH_FILES = 48;
+const BATCH_FILES = 200;
 const BATCH_BYTES = 256e6;
-
-/**
- * Takes folders of strays into the logbook where they stand: what names do not say is answered by folder. Nothing is moved
- * and nothing is written into the files. @returns the adoption's id; it goes on behind, at whatever station has the place.
- */
-export async function askAdopt(house: House, placeId: string, ask: AdoptAsk, who: string): Promise<number> {
-  const place = await placeHere(house, placeId);
-  const wanted = new Map(ask.folders.map((one) => [one.folder, one]));
-  const going = (await adoptionsGoing(house.db, [placeId])).flatMap(({ folders: underWay }) =>
-    underWay.map(({ folder }) => folder),
-  );
-  const twice = going.find((folder) => wanted.has(folder));
-  if (twice !== undefined) throw new Refusal('conflict', `${twice || 'The root'} is being adopted already.`);
-  const folders: AdoptedFolder[] = [];
-  let [files, bytes] = [0, 0];
-  const said = new Map<string, Awaited<ReturnType<typeof foldersSay>>['folders'][number]>();
-  for (const { folder } of ask.folders)
-    if (!said.has(folder)) for (const one of (await foldersSay(house, placeId, folder)).folders) said.set(one.folder, one);
-  const made = new Map<string, number>();
-  for (const [folder, answer] of wanted) {
-    const says = said.get(folder);
-    if (!says) throw new Refusal('not found', `There are no strays in ${folder || 'the root'} of ${place.name}.`);
-    await mustExist(house.db, 'contributor', answer.contributorId);
-    await mustExist(house.db, 'assignment', answer.assignmentId);
-    let assignmentId = answer.assignmentId ?? says.assignmentId;
-    const title = answer.assignmentId === null ? (answer.title ?? (says.assignmentId === null ? null : undefined)) : undefined;
-    if (title) {
-      assignmentId = made.get(title) ?? (await newAssignment(house, title, answer.day ?? says.from, answer.day ?? says.to, who));
-      made.set(title, assignmentId);
-    }
-    folders.push({ folder, contributorId: answer.contributorId ?? says.contributorId, assignmentId, day: answer.day });
-    files += says.files;
-    bytes += says.bytes;
-  }
-  return inTransaction(house.db, async (tx) => {
-    const at = house.clock();
-    const id = await addAdoption(tx, { placeId, who, begunAt: at, files, bytes, folders });
-    const text = `${folders.length} ${folders.length === 1 ? 'folder' : 'folders'} of ${place.name} adopted: ${files} files (${formatBytes(bytes)}).`;
-    await record(tx, { at, kind: 'adoption', intakeId: null, who, text, data: { adoption: id } });
-    await tell(tx, { type: 'drive', placeId });
-    return id;
-  });
-}
-
-async function newAssignment(house: House, title: string, from: string | null, to: string | null, who: string): Promise<number> {
-  const base = proposeSlug(title) || 'adopted';
-  const taken = new Set(await slugsLike(house.db, base));
-  let slug = base;
-  for (let n = 2; taken.has(slug); n++) slug = `${base.slice(0, 56)}-${n}`;
-  const day = from ?? house.clock().toISOString().slice(0, 10);
-  const assignment = { title, slug, code: '', from: day, to: to ?? day, place: '', expectedCards: 0, expectedContributorIds: [] };
-  return makeAssignment(house, assignment, who);
-}
-
-export async function stopAdoption(house: House, id: number): Promise<void> {
-  const adoption = await adoptionById(house.db, id);
-  if (!adoption) throw new Refusal('not found', 'There is no such adoption.');
-  if (!(await endAdoption(house.db, id, 'stopped', house.clock()))) throw new Refusal('conflict', 'This adoption is over.');
-  await tell(house.db, { type: 'drive', placeId: adoption.placeId });
-}
-
-export async function goOnAdopting(house: House, id: number): Promise<void> {
-  const adoption = await adoptionById(house.db, id);
-  if (!adoption) throw new Refusal('not found', 'There is no such adoption.');
-  if (!(await resumeAdoption(house.db, id))) throw new Refusal('conflict', 'This adoption was not stopped.');
-  await tell(house.db, { type: 'drive', placeId: adoption.placeId });
-}
 
 /** Goes on with an adoption, folder by folder. Safe to be killed at any moment and called again. */
 export async function runAdoption(house: House, id: number, outer: AbortSignal): Promise<void> {
@@ -150,6 +67,8 @@ export async function runAdoption(house: House, id: number, outer: AbortSignal):
   await tell(house.db, { type: 'drive', placeId: place.id });
   await tell(house.db, { type: 'desk' });
 }
+
+type ToAdopt = Awaited<ReturnType<typeof notAdopted>>[number];
 
 class Run {
   problem: string | null = null;
@@ -235,28 +154,32 @@ class Run {
 
   private async read(intakeId: number, one: AdoptedFolder): Promise<boolean> {
     const { house, place } = this;
-    const unread = await unreadItems(house.db, intakeId);
     const limit = pLimit(READ_AT_ONCE);
-    for (let from = 0; from < unread.length; from += BATCH_FILES) {
-      if (!(await this.mayGoOn())) return false;
-      await house.calm();
-      const read = await Promise.all(
-        unread.slice(from, from + BATCH_FILES).map((item) =>
-          limit(async () => {
-            const path = Buffer.from(join(place.root, one.folder, item.path));
-            const found = await house.reader.read({ path, kind: item.kind, bytes: item.bytes, modifiedAt: item.modifiedAt });
-            return { id: item.id, ...found };
-          }),
-        ),
-      );
-      if (read.some(({ quickHash }) => quickHash === null)) await placeHere(house, place.id);
-      await inTransaction(house.db, async (tx) => {
-        await lockIntake(tx, intakeId);
-        await writeRead(tx, read);
-        await this.sayWhatNamesSay(tx, one, unread.slice(from, from + BATCH_FILES), read);
-      });
-    }
-    return true;
+    const batches = batchesOf(await unreadItems(house.db, intakeId), Infinity);
+    return ahead(
+      batches,
+      () => this.mayGoOn(),
+      async (batch) => {
+        await house.calm();
+        return Promise.all(
+          batch.map((item) =>
+            limit(async () => {
+              const path = Buffer.from(join(place.root, one.folder, item.path));
+              const found = await house.reader.read({ path, kind: item.kind, bytes: item.bytes, modifiedAt: item.modifiedAt });
+              return { id: item.id, ...found };
+            }),
+          ),
+        );
+      },
+      async (batch, read) => {
+        if (read.some(({ quickHash }) => quickHash === null)) await placeHere(house, place.id);
+        await inTransaction(house.db, async (tx) => {
+          await lockIntake(tx, intakeId);
+          await writeRead(tx, read);
+          await this.sayWhatNamesSay(tx, one, batch, read);
+        });
+      },
+    );
   }
 
   /** Files without a date of their own were taken on the day their names say, or that was answered; a name's code says whose. */
@@ -287,36 +210,37 @@ class Run {
 
   private async adopt(intakeId: number, one: AdoptedFolder): Promise<boolean> {
     const { house, place } = this;
-    const left = await notAdopted(house.db, intakeId);
     const others = await this.othersFor(one);
     const limit = pLimit(HASHED_AT_ONCE);
-    for (let from = 0; from < left.length;) {
-      if (!(await this.mayGoOn())) return false;
-      const batch: typeof left = [];
-      for (let bytes = 0; from < left.length && batch.length < BATCH_FILES && (bytes < BATCH_BYTES || !batch.length); from++) {
-        batch.push(left[from]!);
-        bytes += left[from]!.bytes;
-      }
-      const hashed = await Promise.all(batch.map((item) => limit(async () => ({ item, hash: await this.hash(one, item.path) }))));
-      if (this.signal.aborted) return false;
-      const whole = hashed.filter(({ item, hash }) => hash !== null && item.quickHash !== null);
-      if (whole.length < hashed.length) {
-        await placeHere(house, place.id);
-        this.problem = `${hashed.length - whole.length} files of ${one.folder || 'the root'} could not be read: they stay strays`;
-      }
-      await this.take(intakeId, one, whole as { item: (typeof left)[number]; hash: Buffer }[], others);
-    }
-    return true;
+    const batches = batchesOf(await notAdopted(house.db, intakeId), BATCH_BYTES);
+    const through = await ahead(
+      batches,
+      () => this.mayGoOn(),
+      (batch) => Promise.all(batch.map((item) => limit(async () => ({ item, hash: await this.hash(one, item.path) })))),
+      async (_batch, hashed) => {
+        if (this.signal.aborted) return;
+        const whole = hashed.filter(({ item, hash }) => hash !== null && item.quickHash !== null);
+        if (whole.length < hashed.length) {
+          await placeHere(house, place.id);
+          this.problem = `${hashed.length - whole.length} files of ${one.folder || 'the root'} could not be read: they stay strays`;
+        }
+        await this.take(intakeId, one, whole as { item: ToAdopt; hash: Buffer }[], others);
+      },
+    );
+    return through && !this.signal.aborted;
   }
 
   private async take(
     intakeId: number,
     one: AdoptedFolder,
-    whole: readonly { item: Awaited<ReturnType<typeof notAdopted>>[number]; hash: Buffer }[],
+    whole: readonly { item: ToAdopt; hash: Buffer }[],
     others: (kind: ReturnType<typeof kindOf>) => readonly string[],
   ): Promise<void> {
     const { house, place, adoption } = this;
-    const alike = await filedOfSizes(house.db, [...new Set(whole.map(({ item }) => item.bytes))]);
+    const alike = await filedAlike(
+      house.db,
+      whole.map(({ item }) => ({ bytes: item.bytes, quickHash: item.quickHash! })),
+    );
     const twinOf = (bytes: number, hash: Buffer) => alike.find((filed) => filed.bytes === bytes && filed.hash.equals(hash));
     const fresh = whole.filter(({ item, hash }) => !twinOf(item.bytes, hash));
     const twins = whole.flatMap(({ item, hash }) => {
@@ -369,25 +293,18 @@ class Run {
   }
 }
 
-/** Strays that a house takes in by itself: in folders where all that is filed is of one assignment. */
-export async function adoptByItself(house: House, place: Place): Promise<number | null> {
-  // What could not be taken in is a person's to look at, not to be tried for ever.
-  const last = await lastAdoption(house.db, place.id);
-  if (last?.who === BY_ITSELF && last.problem !== null) return null;
-  const folders = (await strayFolders(house.db, place.id, '', 1, 500)).filter(({ files, twins }) => files > twins);
-  const known = new Map(
-    (
-      await assignmentsIn(
-        house.db,
-        folders.map(({ folder }) => foldName(folder)),
-      )
-    ).map((one) => [one.folded, one]),
-  );
-  const sure = folders.flatMap(({ folder }) => {
-    const one = known.get(foldName(folder));
-    if (one?.assignments.length !== 1) return [];
-    const contributorId = one.contributors.length === 1 ? one.contributors[0]! : null;
-    return [{ folder, assignmentId: one.assignments[0]!, contributorId, title: null, day: null }];
-  });
-  return sure.length ? askAdopt(house, place.id, { folders: sure }, BY_ITSELF) : null;
+/** As many as are done at a time: not too many files, and not too many bytes. */
+function batchesOf<T extends { readonly bytes: number }>(all: readonly T[], mostBytes: number): T[][] {
+  const batches: T[][] = [];
+  let bytes = Infinity;
+  for (const one of all) {
+    const last = batches.at(-1);
+    if (last && last.length < BATCH_FILES && bytes < mostBytes) last.push(one);
+    else {
+      batches.push([one]);
+      bytes = 0;
+    }
+    bytes += one.bytes;
+  }
+  return batches;
 }

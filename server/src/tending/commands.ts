@@ -4,7 +4,7 @@ import type { Frame } from '../cli/frame.js';
 import { EXIT, jsonLine, say, WrongUse } from '../cli/output.js';
 import type { House } from '../house/index.js';
 import { adopt, adopted, type AdoptOptions, saidIn } from './adopt-command.js';
-import { goOnAdopting, stopAdoption } from './adopting.js';
+import { goOnAdopting, stopAdoption } from './asking-to-adopt.js';
 import { check, type CheckOptions, strays } from './check-command.js';
 import { type Dry, number, type Out } from './command-ways.js';
 import { back, doMend, empty, itemsAt, mend, mends } from './mend-command.js';

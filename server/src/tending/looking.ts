@@ -24,9 +24,10 @@ import type { ListedFolder, Walker } from '../drive/walk.js';
 import { placesStanding, type StandingPlace } from '../driving/index.js';
 import { markDiffering, markMissing, standsAgain } from '../filing/index.js';
 import { type House, record, Refusal } from '../house/index.js';
+import { groupedBy } from './grouped.js';
 import type { CheckHow } from './store/checks.js';
 import { forgetFindings, keepFindings, type NewFinding } from './store/findings.js';
-import { type CopyRow, copiesInFolders, filedFoldersAfter, filedOfSizes } from './store/known.js';
+import { type CopyRow, copiesInFolders, filedAlike, type FiledBytes, filedFoldersAfter, sizesFiled } from './store/known.js';
 import {
   type FolderRow,
   type FolderSums,
@@ -45,6 +46,9 @@ const TOLD: readonly FindingKind[] = [
 ];
 const FOLDERS_AT_ONCE = 64;
 const READ_AT_ONCE = 4;
+/** What a file is by its size and both ends. */
+const endsOf = ({ bytes, quickHash }: { bytes: number; quickHash: Buffer }) => `${bytes} ${quickHash.toString('hex')}`;
+
 type FoundWhere = Partial<Pick<NewFinding, 'folder' | 'files' | 'ofFolder'>>;
 
 /** Somebody may still be at a file that was written to so lately. */
@@ -394,8 +398,7 @@ export class Looking {
         if (taken.has(path) || !row.hash) continue;
         const quick = await this.identityOf(path, bytes);
         if (!quick || !row.quickHash?.equals(quick)) continue;
-        const hash = await hashFile(join(this.place.root, path), this.options.signal).catch(() => null);
-        if (!hash?.equals(row.hash)) continue;
+        if (!(await this.hashNow(path))?.equals(row.hash)) continue;
         taken.add(path);
         moved.push({ row, to: path });
         break;
@@ -424,37 +427,44 @@ export class Looking {
     for (let from = 0; from < fresh.length; from += 2000) {
       const some = fresh.slice(from, from + 2000);
       const sizes = [...new Set(some.map(({ bytes }) => bytes).filter((bytes) => bytes > 0))];
-      const filed = new Map<number, Awaited<ReturnType<typeof filedOfSizes>>>();
-      for (const one of await filedOfSizes(db, sizes)) filed.set(one.bytes, [...(filed.get(one.bytes) ?? []), one]);
-      const compared = await Promise.all(
-        some.map((stray) =>
+      const filed = await sizesFiled(db, sizes);
+      const looked = await Promise.all(
+        some
+          .filter(({ bytes }) => filed.has(bytes))
+          .map((stray) => this.limit(async () => ({ ...stray, quickHash: await this.identityNow(stray) }))),
+      );
+      const known = looked.flatMap(({ bytes, quickHash }) => (quickHash ? [{ bytes, quickHash }] : []));
+      const alike = groupedBy(await filedAlike(db, known), endsOf);
+      const twinOf = new Map<string, FiledBytes>();
+      await Promise.all(
+        looked.map(({ path, bytes, quickHash }) =>
           this.limit(async () => {
-            const twin = await this.twinOf(stray.path, stray.bytes, filed.get(stray.bytes) ?? []);
-            if (twin) {
-              twins.add(stray.path);
-              this.found(finding('twin', stray.path, { other: twin.path }));
-            }
-            return { path: stray.path, twinOf: twin?.filedItemId ?? null };
+            const likely = (quickHash && alike.get(endsOf({ bytes, quickHash }))) ?? [];
+            const hash = likely.length ? await this.hashNow(path) : null;
+            const twin = likely.find((one) => hash && one.hash.equals(hash));
+            if (twin) twinOf.set(path, twin);
           }),
         ),
       );
+      for (const [path, twin] of twinOf) {
+        twins.add(path);
+        this.found(finding('twin', path, { other: twin.path }));
+      }
+      const compared = some.map(({ path }) => ({ path, twinOf: twinOf.get(path)?.filedItemId ?? null }));
       await setTwins(db, this.place.id, compared);
     }
     return twins;
   }
 
-  private async twinOf<F extends { quickHash: Buffer; hash: Buffer; path: string }>(
-    path: string,
-    bytes: number,
-    alike: readonly F[],
-  ): Promise<F | null> {
+  private identityNow({ path, bytes }: { path: string; bytes: number }): Promise<Buffer | null> {
     this.options.signal.throwIfAborted();
-    if (!alike.length) return null;
-    const quick = await this.identityOf(path, bytes);
-    const likely = alike.filter((one) => quick && one.quickHash.equals(quick));
-    if (!likely.length) return null;
-    const hash = await hashFile(join(this.place.root, path), this.options.signal).catch(() => null);
-    return likely.find((one) => hash && one.hash.equals(hash)) ?? null;
+    return this.identityOf(path, bytes);
+  }
+
+  /** null: it went, or cannot be read: it is nobody's twin. */
+  private hashNow(path: string): Promise<Buffer | null> {
+    this.options.signal.throwIfAborted();
+    return hashFile(join(this.place.root, path), this.options.signal).catch(() => null);
   }
 
   /** Each folder with what is in it and below. */

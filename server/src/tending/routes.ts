@@ -16,7 +16,7 @@ import {
 import { Router } from 'express';
 import { personOf } from '../http/guard.js';
 import type { House } from '../house/index.js';
-import { askAdopt, goOnAdopting, stopAdoption } from './adopting.js';
+import { askAdopt, goOnAdopting, stopAdoption } from './asking-to-adopt.js';
 import { askCheck, stopCheck } from './checking.js';
 import { beginMend, planMend, planTakingBack, takeBack, tryMendAgain } from './mending.js';
 import { foldersSayView } from './reading.js';

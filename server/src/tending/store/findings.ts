@@ -26,7 +26,9 @@ export async function keepFindings(db: Db, placeId: string, found: readonly NewF
        select distinct on (q.kind, q.path) $1, q.*, $10 from unnest($2::text[], $3::text[], $4::text[], $5::int[], $6::text[], $7::text[], $8::int[], $9::boolean[])
          as q(kind, path, folder, filed_item_id, other, what, files, of_folder)
        on conflict (place_id, kind, path) do update set folder = excluded.folder, filed_item_id = excluded.filed_item_id, other = excluded.other,
-         what = excluded.what, files = excluded.files, of_folder = excluded.of_folder`,
+         what = excluded.what, files = excluded.files, of_folder = excluded.of_folder
+       where (drive_finding.folder, drive_finding.filed_item_id, drive_finding.other, drive_finding.what, drive_finding.files, drive_finding.of_folder)
+         is distinct from (excluded.folder, excluded.filed_item_id, excluded.other, excluded.what, excluded.files, excluded.of_folder)`,
       [
         placeId,
         some.map((one) => one.kind),

@@ -102,20 +102,39 @@ export async function heldIn(db: Db, folder: string): Promise<{ filedItemId: num
   );
 }
 
-/** Filed items of this size: strays of another one are nothing that is filed. */
-export async function filedOfSizes(
-  db: Db,
-  sizes: readonly number[],
-): Promise<{ filedItemId: number; bytes: number; quickHash: Buffer; hash: Buffer; path: string }[]> {
-  return db.query(
-    `select f.id as "filedItemId", f.bytes, f.quick_hash as "quickHash", f.hash, concat_ws('/', nullif(f.folder, ''), f.name) as path
-     from filed_item f where f.bytes = any($1::bigint[]) and f.hash is not null and f.quick_hash is not null
-     union all select f.id, w.bytes, w.quick_hash, w.hash, concat_ws('/', nullif(f.folder, ''), f.name)
-     from credit_written w join filed_item f on f.id = w.filed_item_id
-     where w.how = 'inside' and w.bytes = any($1::bigint[]) and w.quick_hash is not null and w.hash is not null`,
+/** Of these sizes, those that something filed has: strays of another one are nothing that is filed. */
+export async function sizesFiled(db: Db, sizes: readonly number[]): Promise<Set<number>> {
+  const rows = await db.query<{ bytes: number }[]>(
+    `select q.bytes from unnest($1::bigint[]) as q(bytes) where exists (select from filed_item f where f.bytes = q.bytes)
+       or exists (select from credit_written w where w.how = 'inside' and w.bytes = q.bytes)`,
     [sizes],
   );
+  return new Set(rows.map(({ bytes }) => bytes));
 }
+
+/** A filed item by what tells its bytes; with credit written into it, by those it has now, too. */
+export interface FiledBytes {
+  readonly filedItemId: number;
+  readonly bytes: number;
+  readonly quickHash: Buffer;
+  readonly hash: Buffer;
+  readonly path: string;
+}
+
+/** Filed items that have one of these sizes and fast identities: alike, as far as that tells. */
+export const filedAlike = (
+  db: Db,
+  some: readonly { readonly bytes: number; readonly quickHash: Buffer }[],
+): Promise<FiledBytes[]> =>
+  db.query<FiledBytes[]>(
+    `with q as (select distinct * from unnest($1::bigint[], $2::bytea[]) as q(bytes, quick_hash))
+     select f.id as "filedItemId", f.bytes, f.quick_hash as "quickHash", f.hash, concat_ws('/', nullif(f.folder, ''), f.name) as path
+     from q join filed_item f on f.bytes = q.bytes and f.quick_hash = q.quick_hash where f.hash is not null
+     union all select f.id, w.bytes, w.quick_hash, w.hash, concat_ws('/', nullif(f.folder, ''), f.name)
+     from q join credit_written w on w.bytes = q.bytes and w.quick_hash = q.quick_hash and w.how = 'inside' and w.hash is not null
+       join filed_item f on f.id = w.filed_item_id`,
+    [some.map(({ bytes }) => bytes), some.map(({ quickHash }) => quickHash)],
+  );
 
 /** A filed item as a mend names it. */
 export interface FiledRow {
