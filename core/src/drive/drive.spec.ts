@@ -10,6 +10,7 @@ import {
   findDay,
   inTurn,
   isSameTime,
+  isSmallerOf,
   type KnownCopy,
   leftoverReason,
   legalPath,
@@ -96,6 +97,34 @@ describe('comparing a folder with the logbook', () => {
       [stood('b/x.jpg', 100, AT + 99_999_999), stood('b/1.jpg'), stood('b/y.jpg', 7), stood('b/0.jpg', 0)],
     );
     expect(one!.strays.map(({ path }) => path)).toEqual(['b/1.jpg', 'b/x.jpg']);
+  });
+});
+
+describe('a picture in another size', () => {
+  const of = (width: number, height: number, takenMs: number | null = null) => ({ width, height, takenMs });
+  it('is smaller, of the same shape, turned or not, and of the same moment where both say one', () => {
+    expect(isSmallerOf(of(1200, 800), of(6000, 4000))).toBe(true);
+    expect(isSmallerOf(of(800, 1200), of(6000, 4000))).toBe(true);
+    expect(isSmallerOf(of(6000, 4000), of(1200, 800))).toBe(false);
+    expect(isSmallerOf(of(5990, 3993), of(6000, 4000))).toBe(false);
+    expect(isSmallerOf(of(1200, 900), of(6000, 4000))).toBe(false);
+    expect(isSmallerOf(of(1200, 800, 0), of(6000, 4000, 2_000))).toBe(true);
+    expect(isSmallerOf(of(1200, 800, 0), of(6000, 4000, 3_000))).toBe(false);
+    expect(isSmallerOf(of(1200, 800), of(6000, 4000, 3_000))).toBe(true);
+    expect(isSmallerOf(of(0, 0), of(6000, 4000))).toBe(false);
+  });
+
+  it('of any size that scaling gives is known, down to a hundred pixels', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1_000, max: 9_000 }),
+        fc.integer({ min: 1_000, max: 9_000 }),
+        fc.double({ min: 0.1, max: 0.9, noNaN: true }),
+        (width, height, by) => {
+          expect(isSmallerOf(of(Math.round(width * by), Math.round(height * by)), of(width, height))).toBe(true);
+        },
+      ),
+    );
   });
 });
 

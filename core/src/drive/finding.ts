@@ -65,6 +65,12 @@ export const FINDINGS = {
     mend: 'put aside',
     trouble: false,
   },
+  'near twin': {
+    title: 'near twin',
+    says: 'The same picture is filed in a larger size.',
+    mend: 'put aside',
+    trouble: false,
+  },
   misnamed: {
     title: 'misnamed',
     says: 'The house rule gives it another name.',

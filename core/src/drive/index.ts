@@ -8,6 +8,7 @@ export { compareFolder, isSameTime, nameFindings, type Compared, type KnownCopy,
 export { finding, FINDING_KINDS, FINDINGS, MENDS, type Finding, type FindingKind, type MendName } from './finding.js';
 export { isHalfName, leftoverFolder, leftoverReason } from './leftovers.js';
 export { maybeMoved, type MaybeMoved } from './moves.js';
+export { isSmallerOf, type Pictured } from './near-twin.js';
 export { nameVerdict, rightPath, type Judged } from './name-verdict.js';
 export { ASIDE_FOLDER, BY_HAND_FOLDER, isAside, isOurs, isTemporary, MOVED_FILE, recordNumber, temporaryName } from './ours.js';
 export { dayOf, findDay, readByPattern, type DayParts } from './read-date.js';

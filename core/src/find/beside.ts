@@ -36,6 +36,18 @@ export function alikeTo(shelf: Shelf, id: number, most: number): Alike[] {
   ];
 }
 
+/** Ids of the same picture in other objects, the nearest first: copies in other sizes, mostly. */
+export function looksTheSame(shelf: Shelf, id: number): number[] {
+  const slot = shelf.slotFor(id);
+  const look = slot === undefined ? null : shelf.lookAt(slot);
+  if (slot === undefined || look === null) return [];
+  return shelf.alikes
+    .like(look, SAME_BITS)
+    .filter((one) => shelf.isAlive(one.slot) && shelf.object.at[one.slot] !== shelf.object.at[slot])
+    .sort((a, b) => a.bits - b.bits || shelf.before(a.slot, b.slot))
+    .map((one) => shelf.id.at[one.slot]!);
+}
+
 /** Slots of what leads the objects before and after one, of the same intake. */
 function framesBeside(shelf: Shelf, slot: number, each: number): number[] {
   const ordered = shelf.ordered();

@@ -4,7 +4,7 @@
  * Out: questions as pieces, sentences and links; what answers them, counted, in figures, and what looks like it.
  * Standards: ISO 8601 dates; word order and accents as Unicode's canonical decomposition has them; seasons as the WMO counts.
  */
-export { alikeTo, type Alike } from './beside.js';
+export { alikeTo, type Alike, looksTheSame } from './beside.js';
 export { Alikes } from './alike.js';
 export {
   bytesOf,

@@ -6,7 +6,7 @@
 export { filedCopy, itemViews, itemViewsById, pictureSource } from './items.js';
 export { itemsThatFit } from './judge-commands.js';
 export { judgeAcross, judgeItems, splitItems } from './judge.js';
-export { LookKeeper, pictureAhead } from './picture-ahead.js';
+export { filedPicturesAhead, FROM_THE_NEWEST, LookKeeper, pictureAhead } from './picture-ahead.js';
 export { Previewer } from './previewer.js';
 export { placeableItems } from './store/placeable.js';
 export { countIntake } from './totals.js';

@@ -7,6 +7,7 @@ import { carryOutAt } from './carrying.js';
 import type { Named } from './draft.js';
 import { Looking, type Looked, type LookOptions, type MovedCopy, type Place } from './looking.js';
 import { mendNow } from './mending.js';
+import { findNearTwins } from './near-twins.js';
 import { judgeNames } from './naming.js';
 import { beginCheck, checkById, checkProgress, endCheck } from './store/checks.js';
 import { countFindings } from './store/findings.js';
@@ -57,6 +58,7 @@ export async function runCheck(house: House, checkId: number, outer: AbortSignal
       },
     });
     if (check.names) await judgeNames(house, place.id, check.strict, signal);
+    await findNearTwins(house, place.id, signal);
     await checkProgress(house.db, checkId, looked);
     await endCheck(house.db, checkId, 'done', house.clock());
     const found = await countFindings(house.db, place.id);

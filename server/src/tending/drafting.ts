@@ -233,6 +233,7 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
   const byRule: number[] = [];
   const legal: FindingRow[] = [];
   const alone: FindingRow[] = [];
+  const filedAside: number[] = [];
   const stays: FindingRow[] = [];
   for (const one of found) {
     const { placeId, path, filedItemId, other } = one;
@@ -248,13 +249,15 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
         }
         break;
       case 'put aside':
-        here.push({
-          placeId,
-          what: (await isFolderAt(places, one)) ? 'folder' : 'file',
-          filedItemId: null,
-          from: path,
-          to: asidePath(house, path),
-        });
+        if (filedItemId !== null) filedAside.push(filedItemId);
+        else
+          here.push({
+            placeId,
+            what: (await isFolderAt(places, one)) ? 'folder' : 'file',
+            filedItemId: null,
+            from: path,
+            to: asidePath(house, path),
+          });
         break;
       case 'remove the folder':
         here.push({ placeId, what: 'empty folder', filedItemId: null, from: path, to: '' });
@@ -279,9 +282,10 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
   }
   const parts: Draft[] = [];
   if (byRule.length) parts.push(await refiling(house, await itemsOfFiled(db, byRule), {}));
+  if (filedAside.length) parts.push(await puttingAside(house, await itemsOfFiled(db, filedAside), 'near twins'));
   if (legal.length) parts.push(await legally(house, legal));
   for (const { path, placeId } of alone) parts.push(await copiesFor(house, path, placeId));
-  const keeps = here.some(({ to }) => isAside(to));
+  const keeps = filedAside.length > 0 || here.some(({ to }) => isAside(to));
   const mended = found.filter((one) => !stays.includes(one));
   const kinds = groupedBy(mended, ({ kind }) => kind);
   const words = !mended.length
