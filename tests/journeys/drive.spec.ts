@@ -1,8 +1,9 @@
 import { expect, test, type Page } from '@playwright/test';
 import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { putInLike } from '../support/cards.js';
 import { inHouse } from '../support/my-house.js';
-import { expectAccessible, signIn } from '../support/person.js';
+import { expectAccessible, signIn, tile } from '../support/person.js';
 
 const shared = (...parts: string[]) => inHouse('shared-drive', ...parts);
 const CUPBOARD = 'Cupboard 2019-2024';
@@ -42,7 +43,7 @@ test('an old cupboard drive is adopted where it stands: its dates are read back,
   await dialog.getByRole('textbox', { name: /Assignment of .*new folder/ }).fill('Found in the cupboard');
   await expectAccessible(page);
   const untouched = readdirSync(shared(CUPBOARD, 'new folder (2)'));
-  await dialog.getByRole('button', { name: /^Adopt \d+ files of 8 folders/ }).click();
+  await dialog.getByRole('button', { name: /^Adopt \d+ files of 9 folders/ }).click();
   await expect(page.getByText(/Last adoption: \d+ files, 1 left because the same bytes are filed/)).toBeVisible({
     timeout: 60_000,
   });
@@ -146,4 +147,29 @@ test('a check finds what was planted, mends it, and one mend is taken back; what
     await expect
       .poll(() => existsSync(join(inHouse(place, '2026/2026-02', folder), pictures[2]!)), { timeout: 20_000 })
       .toBe(true);
+});
+
+test('what is filed loosely is dragged to where it belongs on a quiet day', async ({ page }) => {
+  await signIn(page);
+  putInLike('BRISLING_7', 'LOOSE');
+  await tile(page, 'In', 'LOOSE').click();
+  await page.getByRole('button', { name: /^(what\?|Spring bird count)$/ }).click();
+  await page.getByRole('button', { name: 'Unsorted for now' }).click();
+  await expect(page.getByRole('button', { name: 'Unsorted', exact: true })).toBeVisible();
+  await expect(page.locator('.p-popover')).toHaveCount(0);
+  await page.getByRole('button', { name: /^File \d+/ }).click();
+  await expect(page.getByText(/\d+ tally in /)).toBeVisible({ timeout: 60_000 });
+  const folders = (name: RegExp) =>
+    readdirSync(shared(), { recursive: true, encoding: 'utf8' }).filter(
+      (path) => /^\d{4}\/\d{4}-\d\d\/[^/]+$/.test(path) && name.test(path),
+    );
+  const [loose] = folders(/_unsorted$/);
+  const where = (loose ?? '').split('/').slice(0, 2).join('/');
+  const [onto] = folders(/_[a-z-]+$/).filter((path) => path.startsWith(`${where}/`) && path !== loose);
+  await openDrive(page, `?folder=${encodeURIComponent(loose!)}`);
+  const inTree = (path: string) => page.getByRole('treeitem', { name: path.split('/').at(-1)! });
+  await inTree(loose!).dragTo(inTree(onto!));
+  await expect(page.getByRole('dialog')).toContainText('re-filed as');
+  await doIt(page);
+  expect(folders(/_unsorted$/)).toEqual([]);
 });

@@ -25,16 +25,18 @@ const NAMELESS = [
   { path: 'untitled 3', day: '2024-05-11', subject: 'birds' },
 ] as const;
 
+/** Pictures of the sluice, made small for a page and kept beside the others. */
+const FOR_A_PAGE = { path: '2021/06 June/for the web page', day: '2021-06-09', subject: 'cleanup', size: 240 } as const;
+
+/** What a picture shows depends on its hour and subject only, whatever its size. */
+const scene = (hour: number, subject: Subject) => ({ seed: 9000 + Math.round(hour * 10) + subject.length, hour, subject });
+
 /** Draws an old cupboard drive of 2019 to 2024 into a folder: small pictures under another habit than the house's. */
 export async function makeCupboard(folder: string): Promise<void> {
   const roll = chance(1924);
   const drawn = new Map<string, Buffer>();
   for (const subject of new Set([...FOLDERS, ...NAMELESS].map((one) => one.subject)))
-    for (const hour of [8, 12.5, 18])
-      drawn.set(
-        `${subject} ${hour}`,
-        await drawScene({ seed: 9000 + Math.round(hour * 10) + subject.length, hour, subject }, SMALL, 78),
-      );
+    for (const hour of [8, 12.5, 18]) drawn.set(`${subject} ${hour}`, await drawScene(scene(hour, subject), SMALL, 78));
   for (const { path, day, by, subject } of FOLDERS) {
     const body = BODIES[by]!;
     let at = `${day}T10:${String(whole(roll, 10, 50))}:00`;
@@ -51,5 +53,12 @@ export async function makeCupboard(folder: string): Promise<void> {
   for (const { path, day, subject } of NAMELESS)
     for (const [n, hour] of [8, 12.5, 18].entries())
       await put(join(folder, path, `scan ${n + 1}.jpg`), drawn.get(`${subject} ${hour}`)!, `${day}T09:0${n}:00`);
+  const { path, day, subject, size } = FOR_A_PAGE;
+  for (const [n, hour] of [8, 12.5, 18].entries())
+    await put(
+      join(folder, path, `sluice${n + 1}-small.jpg`),
+      await drawScene(scene(hour, subject), size, 70),
+      `${day}T15:0${n}:00`,
+    );
   await put(join(folder, 'untitled 3/Thumbs.db'), 'thumbnails', '2024-05-11T09:10:00');
 }

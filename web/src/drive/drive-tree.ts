@@ -38,7 +38,7 @@ interface Row {
           (drop)="dropOn($event, row)"
           (click)="choose(row)"
         >
-          <span class="name" [style.padding-left.px]="row.depth * 16">
+          <span class="name" [style.padding-left.px]="row.depth * 12">
             @if (row.folder.folders) {
               <button
                 type="button"
@@ -92,7 +92,7 @@ interface Row {
     .head,
     li:not(.more) {
       display: grid;
-      grid-template-columns: minmax(0, 1fr) 64px 76px 48px 76px;
+      grid-template-columns: minmax(0, 1fr) 52px 66px 46px 68px;
       gap: 8px;
       align-items: center;
       min-height: 28px;

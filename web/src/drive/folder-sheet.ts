@@ -62,7 +62,7 @@ import { drag } from './dragging';
   styles: `
     .tiles {
       display: grid;
-      grid-template-columns: repeat(auto-fill, minmax(132px, 1fr));
+      grid-template-columns: repeat(auto-fill, minmax(160px, 1fr));
       gap: 10px;
     }
     li[role='option'] {

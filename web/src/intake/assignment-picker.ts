@@ -37,13 +37,18 @@ import { IntakeStore } from './intake-store';
         >
       </p-autocomplete>
     </label>
-    <button type="button" class="plain" (click)="later()">Unsorted for now</button>
+    <button type="button" class="plain later" (click)="later()">Unsorted for now</button>
     <details>
       <summary>A new assignment</summary>
       <ts-assignment-form [everybody]="everybody()" [day]="day" [expecting]="expecting" (added)="choose($event)" />
     </details>
   `,
   styleUrl: '../shared/small-form.css',
+  styles: `
+    .later {
+      justify-self: start;
+    }
+  `,
 })
 export class AssignmentPicker {
   readonly done = output();
