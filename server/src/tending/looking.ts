@@ -44,7 +44,7 @@ const TOLD: readonly FindingKind[] = [
   ...(['missing', 'changed', 'only here', 'moved', 'stray', 'twin', 'illegal', 'too long'] as const),
   ...(['case apart', 'left alone', 'leftover', 'empty folder', 'odd'] as const),
 ];
-const FOLDERS_AT_ONCE = 64;
+const FOLDERS_AT_ONCE = 128;
 const READ_AT_ONCE = 4;
 /** What a file is by its size and both ends. */
 const endsOf = ({ bytes, quickHash }: { bytes: number; quickHash: Buffer }) => `${bytes} ${quickHash.toString('hex')}`;
@@ -104,6 +104,7 @@ export class Looking {
 
   /** Everything below the root. */
   async whole(): Promise<Looked> {
+    this.before = new Map((await foldersOfPlace(this.house.db, this.place.id)).map((one) => [one.path, one]));
     await this.walk([''], true);
     // What is filed in folders that do not stand there is missing as a whole.
     for (let after = ''; ;) {
@@ -372,7 +373,7 @@ export class Looking {
     return { ...{ files: this.files, bytes: this.bytes, folders: this.listedFolders.size }, moved, strays: strays.length };
   }
 
-  /** Folders as they stood before, where only some are looked at. */
+  /** Folders as they stood before: only what is other now is written. */
   private before: ReadonlyMap<string, FolderSums> = new Map();
 
   private readonly isNews = (now: FolderSums): boolean => {
@@ -382,8 +383,7 @@ export class Looking {
 
   /** Folders that stood there when they were looked at last, and do not any more. */
   private async forgetOthers(): Promise<void> {
-    const before = await foldersOfPlace(this.house.db, this.place.id);
-    const gone = before.map(({ path }) => path).filter((path) => !this.folders.has(path));
+    const gone = [...this.before.keys()].filter((path) => !this.folders.has(path));
     if (gone.length) await forgetFolders(this.house.db, this.place.id, gone);
   }
 

@@ -53,12 +53,14 @@ export async function forgetFindings(
   folders: readonly string[] | null,
   still: readonly { readonly kind: FindingKind; readonly path: string }[],
 ): Promise<void> {
-  await db.query(
-    `delete from drive_finding d where d.place_id = $1 and d.kind = any($2::text[])
-       and ($3::text[] is null or (not d.of_folder and d.folder = any($3::text[])) or (d.of_folder and d.path = any($3::text[])))
-       and not exists (select from unnest($4::text[], $5::text[]) as q(kind, path) where q.kind = d.kind and q.path = d.path)`,
-    [placeId, kinds, folders, still.map(({ kind }) => kind), still.map(({ path }) => path)],
+  const known = await db.query<{ id: number; kind: FindingKind; path: string }[]>(
+    `select d.id, d.kind, d.path from drive_finding d where d.place_id = $1 and d.kind = any($2::text[])
+       and ($3::text[] is null or (not d.of_folder and d.folder = any($3::text[])) or (d.of_folder and d.path = any($3::text[])))`,
+    [placeId, kinds, folders],
   );
+  const found = new Set(still.map(({ kind, path }) => `${kind} ${path}`));
+  const gone = known.flatMap(({ id, kind, path }) => (found.has(`${kind} ${path}`) ? [] : [id]));
+  if (gone.length) await mended(db, gone);
 }
 
 const FINDINGS = `select d.id, d.place_id as "placeId", d.kind, d.path, d.folder, d.filed_item_id as "filedItemId", d.other, d.what, d.files, d.since from drive_finding d`;
@@ -117,7 +119,7 @@ export async function countFindings(db: Db, placeId: string): Promise<{ kind: Fi
   );
 }
 
-/** What was mended is found no more. */
+/** What was mended, or is not found again, is found no more. */
 export async function mended(db: Db, ids: readonly number[]): Promise<void> {
   await db.query('delete from drive_finding where id = any($1::int[])', [ids]);
 }

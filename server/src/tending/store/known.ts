@@ -40,8 +40,15 @@ const copiesAt = (of: string) => `
   where ${of}`;
 
 /** Copies that a place should have in these folders. */
-export const copiesInFolders = (db: Db, placeId: string, folders: readonly string[]): Promise<CopyRow[]> =>
-  db.query<CopyRow[]>(copiesAt('f.folded_folder = any($2::text[])'), [placeId, folders.map(foldName)]);
+export async function copiesInFolders(db: Db, placeId: string, folders: readonly string[]): Promise<CopyRow[]> {
+  // Most folders of a drive that is not ours have nothing filed in them: that is told at once.
+  const filed = await db.query<{ folded: string }[]>(
+    'select folded from filed_folder where folded = any($1::text[]) and items > 0',
+    [folders.map(foldName)],
+  );
+  if (!filed.length) return [];
+  return db.query<CopyRow[]>(copiesAt('f.folded_folder = any($2::text[])'), [placeId, filed.map(({ folded }) => folded)]);
+}
 
 /** Copies of these filed items at a place. */
 export const copiesOfFiled = (db: Db, placeId: string, filedItemIds: readonly number[]): Promise<CopyRow[]> =>
