@@ -1,4 +1,4 @@
-import { CheckAsk, CHECK_HOWS, FoundQuery, type FoundView } from '@tally/contract';
+import { CheckAsk, CHECK_HOWS, type FoundView } from '@tally/contract';
 import { FINDINGS, type FindingKind } from '@tally/core/drive';
 import { formatBytes } from '@tally/core/logbook';
 import { EXIT, jsonLine, printable, say, WHO, WrongUse } from '../cli/output.js';
@@ -56,8 +56,8 @@ async function found(house: House, placeId: string, kind: FindingKind | null): P
   let shown = 0;
   for (let from: FoundView['next'] = null; ;) {
     const of = kind ? { kind } : {};
-    const after: object = from ? { afterKind: from.kind, afterFolder: from.folder } : {};
-    const { together, next } = await foundTogether(house, placeId, FoundQuery.parse({ ...of, ...after, limit: 200 }));
+    const after = from ? { afterKind: from.kind, afterFolder: from.folder } : {};
+    const { together, next } = await foundTogether(house, placeId, { ...of, ...after, limit: 200 });
     for (const { folder, findings, first } of together) {
       say(findings === 1 ? inWords(first) : `${findings} ${FINDINGS[first.kind].title} in ${printable(folder || '(the root)')}:`);
       if (findings > 1) say(`  ${inWords(first)}, and ${findings - 1} more`);

@@ -80,6 +80,9 @@ interface Row {
         }
       }
     </ul>
+    @if (rows().length > 1) {
+      <p class="quiet hint">Files or a folder that are dragged onto a folder are re-filed as what stands there.</p>
+    }
     @if (!rows().length && looked()) {
       <p class="empty">It was not looked at yet. Check it, and what stands there is shown here.</p>
     }
@@ -151,6 +154,10 @@ interface Row {
     .marks {
       display: flex;
       gap: 8px;
+      font-size: 13px;
+    }
+    .hint {
+      margin-top: 10px;
       font-size: 13px;
     }
     .more {
