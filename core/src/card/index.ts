@@ -16,6 +16,7 @@ export {
   type Structure,
   type StructureName,
 } from './structures.js';
+export { treeHolders, treeRoots } from './trees.js';
 export { partsInWords } from './parts-in-words.js';
 export * from './runs.js';
 export * from './camera-name.js';

@@ -7,6 +7,8 @@ import {
   setAsideReason,
   DEFAULT_KEEPING,
   STRUCTURES,
+  treeHolders,
+  treeRoots,
   type Belonging,
   type ListedFile,
 } from './index.js';
@@ -385,5 +387,32 @@ describe('what holds of any card', () => {
     expect(reasons(CARDS['clip root']!, renamed)['PRIVATE/M4ROOT/MEDIAPRO.XML']).toBe('index of Clips with an index');
     expect(setAsideReason('DCIM/Camera/.trashed-1779000000-IMG_0001.jpg')).toBe('thrown away on the device');
     expect(setAsideReason('MISC/100_0001.MRK')).toBe('positions at each exposure');
+  });
+});
+
+describe('cameras’ trees on a drive', () => {
+  it('are held by the folder above them and PRIVATE; what lies in none has no holder', () => {
+    const folders = [
+      '2021/film/PRIVATE/AVCHD/BDMV/STREAM',
+      '2021/film/PRIVATE/AVCHD/BDMV/CLIPINF',
+      '2021/film/PRIVATE/AVCHD',
+      '2021/film',
+      'old/XDROOT/Clip',
+      'old/XDROOT/Sub',
+      'CONTENTS/VIDEO',
+      'somewhere/else',
+    ];
+    expect([...treeHolders(folders)]).toEqual([
+      ['2021/film/PRIVATE/AVCHD/BDMV/STREAM', '2021/film'],
+      ['2021/film/PRIVATE/AVCHD/BDMV/CLIPINF', '2021/film'],
+      ['2021/film/PRIVATE/AVCHD', '2021/film'],
+      ['old/XDROOT/Clip', 'old'],
+      ['old/XDROOT/Sub', 'old'],
+      ['CONTENTS/VIDEO', ''],
+    ]);
+    expect([...treeRoots(folders)]).toEqual(['2021/film/PRIVATE/AVCHD', 'old/XDROOT', 'CONTENTS']);
+    // One folder of it alone tells the tree only where its root's name and its own do.
+    expect([...treeRoots(['x/BDMV/STREAM'])]).toEqual(['x/BDMV']);
+    expect([...treeRoots(['old/XDROOT/Sub'])]).toEqual([]);
   });
 });

@@ -112,6 +112,29 @@ export function placeInTrees(files: readonly CardFile[]): Map<string, Placed> {
   return placed;
 }
 
+/** The roots of the cameras' trees among folders, each told by its name and by what folders stand in it. */
+export function treeRoots(folders: readonly string[]): Set<string> {
+  const trees = treesOf(folders.map((folder) => ({ folder })));
+  return new Set(folders.flatMap((folder) => trees(folder)?.root ?? []));
+}
+
+/**
+ * For folders of a drive: which folder holds the camera's tree that each lies in. What lies in none is not in it. A tree
+ * stands as it stood on its card, `PRIVATE` with it (common practice of cameras), and means something only as a whole.
+ */
+export function treeHolders(folders: readonly string[]): Map<string, string> {
+  const trees = treesOf(folders.map((folder) => ({ folder })));
+  const above = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf('/')));
+  return new Map(
+    folders.flatMap((folder): [string, string][] => {
+      const tree = trees(folder);
+      if (!tree) return [];
+      const holder = above(tree.root);
+      return [[folder, /(^|\/)private$/i.test(holder) ? above(holder) : holder]];
+    }),
+  );
+}
+
 function placeTree({ root, rule }: Tree, files: readonly CardFile[], placed: Map<string, Placed>): void {
   const below = (file: CardFile) => file.path.slice(root.length + 1).toLowerCase();
   const zoneOf = (file: CardFile): Zone => {
@@ -182,7 +205,7 @@ function clipFor(file: CardFile, clips: ReadonlySet<string>): string | null {
 }
 
 /** @returns for a folder of the card the tree that it lies in, the outermost where one lies in another. */
-function treesOf(files: readonly CardFile[]): (folder: string) => Tree | null {
+function treesOf(files: readonly Pick<CardFile, 'folder'>[]): (folder: string) => Tree | null {
   const children = new Map<string, Set<string>>();
   const seen = new Set<string>();
   for (const { folder } of files) {

@@ -64,16 +64,18 @@ export function isSameTime(a: number, b: number): boolean {
 /** A copy that should stand where it is said to. */
 const isDue = ({ state }: KnownCopy) => state !== 'waiting' && state !== 'copying';
 
-/**
- * Compares what stands in one folder with what the logbook has in it.
- * @param writtenLately is somebody still at this file? What is, is no stray yet.
- */
-export function compareFolder(
-  stood: readonly Stood[],
-  known: readonly KnownCopy[],
-  writtenLately: (file: Stood) => boolean = () => false,
-  prefixLength = 0,
-): Compared {
+interface Around {
+  /** Is somebody still at this file? What is, is no stray yet. */
+  readonly writtenLately?: (file: Stood) => boolean;
+  /** Length of what people write before a path, in UTF-16 units. */
+  readonly prefixLength?: number;
+  /** Is it a folder of a camera's tree? What belongs to a clip may stand in another one. */
+  readonly inTree?: boolean;
+}
+
+/** Compares what stands in one folder with what the logbook has in it. */
+export function compareFolder(stood: readonly Stood[], known: readonly KnownCopy[], around: Around = {}): Compared {
+  const { writtenLately = () => false, prefixLength = 0, inTree = false } = around;
   const same: KnownCopy[] = [];
   const doubtful: { known: KnownCopy; stood: Stood }[] = [];
   const strays: Stood[] = [];
@@ -113,7 +115,7 @@ export function compareFolder(
     const reason = leftoverReason(path);
     if (reason !== null) findings.push(finding('leftover', path, { what: reason }));
     else if (isHalfName(path) || writtenLately(file)) half.push(file);
-    else if (kindOf(path) === 'sidecar' && isAlone(path)) findings.push(finding('left alone', path));
+    else if (!inTree && kindOf(path) === 'sidecar' && isAlone(path)) findings.push(finding('left alone', path));
     else strays.push(file);
     if (reason === null) findings.push(...nameFindings(path, null, prefixLength));
   }

@@ -1,10 +1,10 @@
 import { mustHold } from '@tally/core/copies';
 import { captureTime } from '@tally/core/capture';
-import { kindOf } from '@tally/core/card';
+import { kindOf, treeHolders } from '@tally/core/card';
 import type { NameReader } from '@tally/core/drive';
-import { pathIn } from '@tally/core/rule';
+import { folderOf, nameOf, pathIn } from '@tally/core/rule';
 import pLimit from 'p-limit';
-import { basename, join } from 'node:path';
+import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { inTransaction } from '../db/database.js';
 import type { AdoptedFolder } from '../db/entities/tending.js';
@@ -29,14 +29,25 @@ import { ahead } from './ahead.js';
 import { placeHere } from './checking.js';
 import type { Place } from './looking.js';
 import { nameReader } from './reading.js';
-import { adoptionById, type AdoptionRow, addToAdoption, endAdoption, intakesOfAdoption, notAdopted } from './store/adoptions.js';
+import {
+  addToAdoption,
+  adoptionById,
+  type AdoptionRow,
+  endAdoption,
+  foldersOfIntake,
+  intakesOfAdoption,
+  notAdopted,
+  strayFolders,
+} from './store/adoptions.js';
 import { filedAlike } from './store/known.js';
-import { forgetStrays, listAgain, setTwins, straysIn } from './store/stood.js';
+import { forgetStrays, listAgain, setTwins, straysOfFolders } from './store/stood.js';
 
 const READ_AT_ONCE = 8;
 const HASHED_AT_ONCE = 4;
 const BATCH_FILES = 200;
 const BATCH_BYTES = 256e6;
+/** So many folders are looked through for trees that a folder holds. */
+const MOST_BELOW = 20_000;
 
 /** Goes on with an adoption, folder by folder. Safe to be killed at any moment and called again. */
 export async function runAdoption(house: House, id: number, outer: AbortSignal): Promise<void> {
@@ -95,34 +106,28 @@ class Run {
       await refreshTotals(tx, intakeId);
       await happens(tx, house, intakeId, { what: 'adopted' });
       if (house.settings.besideAdopted !== 'nothing') await folderDue(tx, [{ intakeId, folder: one.folder, placeId: place.id }]);
-      await listAgain(tx, place.id, [one.folder]);
+      await listAgain(tx, place.id, [one.folder, ...(await foldersOfIntake(tx, intakeId))]);
       await tell(tx, { type: 'intake', intakeId });
       await tell(tx, { type: 'drive', placeId: place.id });
     });
   }
 
+  /** The folder itself, and those of the cameras' trees that it holds: they stand as on their card, and stay together. */
+  private async foldersOf({ folder }: AdoptedFolder): Promise<string[]> {
+    const below = (await strayFolders(this.house.db, this.place.id, folder, 1, MOST_BELOW)).map((row) => row.folder);
+    const holders = treeHolders(below);
+    return [folder, ...below.filter((path) => path !== folder && holders.get(path) === folder)];
+  }
+
   /** An intake of the folder, with what stands there and nobody filed. @returns null when nothing does any more. */
   private async begin(one: AdoptedFolder, sourcePath: string): Promise<number | null> {
     const { house, place, adoption } = this;
-    const strays: Awaited<ReturnType<typeof straysIn>> = [];
-    for (let after = 0; ;) {
-      const some = await straysIn(house.db, place.id, one.folder, after, 5_000);
-      strays.push(...some);
-      if (some.length < 5_000) break;
-      after = some.at(-1)!.id;
-    }
+    const strays = await straysOfFolders(house.db, place.id, await this.foldersOf(one));
     const entries: { path: string; pathBytes: Buffer; bytes: number; modifiedAt: Date; problem: null }[] = [];
     for (const { path } of strays) {
       const stands = await sizeAndTime(join(place.root, path));
-      const name = basename(path);
-      if (stands)
-        entries.push({
-          path: name,
-          pathBytes: Buffer.from(name),
-          bytes: stands.bytes,
-          modifiedAt: stands.modifiedAt,
-          problem: null,
-        });
+      const below = one.folder ? path.slice(one.folder.length + 1) : path;
+      if (stands) entries.push({ path: below, pathBytes: Buffer.from(below), ...stands, problem: null });
     }
     if (!entries.length) return null;
     const placed = objectsOnCard(entries, await keepingNow(house.db));
@@ -191,7 +196,7 @@ class Run {
   ): Promise<void> {
     const found = new Map(read.map(({ id, captured }) => [id, captured]));
     const corrected = items.flatMap(({ id, path }) => {
-      const says = this.names.read(pathIn(one.folder, path));
+      const says = this.names.read(pathIn(one.folder, nameOf(path)));
       const captured = found.get(id)!;
       const day = says.day ?? one.day;
       const isGuessed = captured.source === 'file time' && day !== null && captured.local.slice(0, 10) !== day;
@@ -250,7 +255,8 @@ class Run {
     await inTransaction(house.db, async (tx) => {
       await lockIntake(tx, intakeId);
       const files = fresh.map(({ item, hash }): AdoptedFile => ({
-        ...{ itemId: item.id, folder: one.folder, name: item.path, listFolder: one.folder, n: null },
+        ...{ itemId: item.id, folder: folderOf(pathIn(one.folder, item.path)), name: nameOf(item.path) },
+        ...{ listFolder: one.folder, n: null },
         ...{ bytes: item.bytes, hash, quickHash: item.quickHash! },
       }));
       const kinds = new Map(fresh.map(({ item }) => [item.id, kindOf(item.path)]));

@@ -1,4 +1,5 @@
 import type { AdoptAsk } from '@tally/contract';
+import { treeHolders } from '@tally/core/card';
 import { formatBytes } from '@tally/core/logbook';
 import { foldName, proposeSlug } from '@tally/core/rule';
 import { inTransaction } from '../db/database.js';
@@ -6,6 +7,7 @@ import type { AdoptedFolder } from '../db/entities/tending.js';
 import { type House, record, Refusal, tell } from '../house/index.js';
 import { makeAssignment, mustExist } from '../people/index.js';
 import { placeHere } from './checking.js';
+import { groupedBy } from './grouped.js';
 import type { Place } from './looking.js';
 import { foldersSay } from './reading.js';
 import {
@@ -37,8 +39,14 @@ export async function askAdopt(house: House, placeId: string, ask: AdoptAsk, who
   const folders: AdoptedFolder[] = [];
   let [files, bytes] = [0, 0];
   const said = new Map<string, Awaited<ReturnType<typeof foldersSay>>['folders'][number]>();
-  for (const { folder } of ask.folders)
-    if (!said.has(folder)) for (const one of (await foldersSay(house, placeId, folder)).folders) said.set(one.folder, one);
+  for (const { folder } of ask.folders) {
+    if (said.has(folder)) continue;
+    const { folders: all } = await foldersSay(house, placeId, folder);
+    const holder = all.find((one) => one.folder === '' || folder.startsWith(`${one.folder}/`))?.folder;
+    if (holder !== undefined && holder !== folder)
+      throw new Refusal('conflict', `${folder} is part of a camera’s tree: adopt ${holder || 'the root'} as a whole.`);
+    for (const one of all) said.set(one.folder, one);
+  }
   const made = new Map<string, number>();
   for (const [folder, answer] of wanted) {
     const says = said.get(folder);
@@ -103,11 +111,15 @@ export async function adoptByItself(house: House, place: Place): Promise<number 
       )
     ).map((one) => [one.folded, one]),
   );
-  const sure = folders.flatMap(({ folder }) => {
-    const one = known.get(foldName(folder));
-    if (one?.assignments.length !== 1) return [];
-    const contributorId = one.contributors.length === 1 ? one.contributors[0]! : null;
-    return [{ folder, assignmentId: one.assignments[0]!, contributorId, title: null, day: null }];
+  const holders = treeHolders(folders.map(({ folder }) => folder));
+  const sure = [...groupedBy(folders, ({ folder }) => holders.get(folder) ?? folder)].flatMap(([folder, some]) => {
+    const here = some.map((one) => known.get(foldName(one.folder)));
+    const assignments = new Set(here.flatMap((one) => one?.assignments ?? []));
+    const contributors = new Set(here.flatMap((one) => one?.contributors ?? []));
+    // In each of them something of that assignment, and of no other, is filed already.
+    if (assignments.size !== 1 || here.some((one) => !one?.assignments.length)) return [];
+    const contributorId = contributors.size === 1 ? [...contributors][0]! : null;
+    return [{ folder, assignmentId: [...assignments][0]!, contributorId, title: null, day: null }];
   });
   return sure.length ? askAdopt(house, place.id, { folders: sure }, BY_ITSELF) : null;
 }

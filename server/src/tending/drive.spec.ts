@@ -238,3 +238,42 @@ describe('a mend', () => {
     await rm(join(test.shared, '2026/2026-04/reed planting, sorted/plan of the site.pdf'));
   });
 });
+
+describe('a camera’s tree on an old drive', () => {
+  it('is adopted as one, with its clip and what belongs to it; it stays together, and moves with the folder that holds it', async () => {
+    const holder = 'cupboard/2021/05 May/2021-05-20 Harbour film';
+    const tree = `${holder}/PRIVATE/AVCHD/BDMV`;
+    const files = ['STREAM/00001.MTS', 'CLIPINF/00001.CPI', 'PLAYLIST/00000.MPL', 'INDEX.BDM'];
+    for (const [n, name] of files.entries()) await put(join(test.shared, tree, name), noise(500 + n, 900 + n));
+    await put(join(test.shared, holder, 'notes.jpg'), noise(444, 77));
+    await check();
+    const said = await foldersSay(test.house, 'shared', holder);
+    expect(said.folders).toMatchObject([{ folder: holder, files: 5, from: '2021-05-20', title: 'Harbour film' }]);
+    const answer = { contributorId: null, assignmentId: null, title: 'Harbour film', day: null };
+    await expect(askAdopt(test.house, 'shared', { folders: [{ folder: `${tree}/STREAM`, ...answer }] }, 'test')).rejects.toThrow(
+      `${tree}/STREAM is part of a camera’s tree: adopt ${holder} as a whole.`,
+    );
+    const id = await askAdopt(test.house, 'shared', { folders: [{ folder: holder, ...answer }] }, 'test');
+    await runAdoption(test.house, id, never);
+    await writeManifests(test.house);
+    for (const place of ['second', 'away']) await fillPlace(test.house, place, never, false);
+    await writeManifests(test.house);
+    expect(await check()).toEqual([]);
+    const rows = await test.house.db.query<{ intake: number; id: number; path: string; leader: string | null; list: string }[]>(
+      `select f.intake_id as intake, i.id, i.path, i.leader, f.list_folder as list from filed_item f join item i on i.id = f.item_id
+       where f.folder = $1 or f.folder like $1 || '/%' order by i.path`,
+      [holder],
+    );
+    expect(new Set(rows.map(({ intake }) => intake)).size).toBe(1);
+    expect(new Set(rows.map(({ list }) => list))).toEqual(new Set([holder]));
+    const clip = rows.find(({ path }) => path.endsWith('.MTS'))!;
+    expect(rows.find(({ path }) => path.endsWith('.CPI'))!.leader).toBe(clip.path);
+    const refiling = await planMend(test.house, { kind: 're-file', itemIds: [clip.id] });
+    expect(refiling.faults[0]!.why).toMatch(/it stands as on the card/);
+    await mend({ kind: 'rename folder', folder: holder, to: 'cupboard/2021/harbour film' });
+    for (const root of roots())
+      for (const name of files)
+        expect(await stands(join(root, 'cupboard/2021/harbour film/PRIVATE/AVCHD/BDMV', name))).toBe(true);
+    expect(await check()).toEqual([]);
+  });
+});

@@ -13,6 +13,7 @@ import {
   nameFindings,
   type Stood,
 } from '@tally/core/drive';
+import { treeRoots } from '@tally/core/card';
 import { sidecarOf } from '@tally/core/fields';
 import { HASH_LIST_FOLDER } from '@tally/core/manifest';
 import { folderOf, nameOf, pathIn } from '@tally/core/rule';
@@ -92,6 +93,8 @@ export class Looking {
   private readonly now = Date.now();
   private readonly listedFolders = new Set<string>();
   private readonly identities = new Map<string, Promise<Buffer | null>>();
+  /** Roots of cameras' trees, as far as they were seen: a folder is looked at after the one that it stands in. */
+  private readonly trees = new Set<string>();
   private files = 0;
   private bytes = 0;
 
@@ -121,6 +124,7 @@ export class Looking {
   async some(changed: readonly string[], gone: readonly string[]): Promise<Looked> {
     const before = new Map((await foldersOfPlace(this.house.db, this.place.id)).map((one) => [one.path, one]));
     this.before = new Map(before);
+    for (const root of treeRoots([...before.keys()])) this.trees.add(root);
     const lost = [...before.keys()].filter((path) => gone.some((one) => path === one || path.startsWith(`${one}/`)));
     await this.walk(changed, false, (path) => !before.has(path));
     await this.notThere(lost);
@@ -197,7 +201,12 @@ export class Looking {
     const byId = new Map(rows.map((row) => [row.filedItemId, row]));
     const settled = rows.filter(({ moving }) => !moving);
     const share = this.house.settings.sharePrefix.length;
-    const compared = compareFolder(stood, settled.map(this.knownOf), this.writtenLately, share);
+    if (folder.folders.length)
+      for (const root of treeRoots(folder.folders.map((name) => pathIn(path, name)))) this.trees.add(root);
+    const inTree = this.isInTree(path);
+    const compared = compareFolder(stood, settled.map(this.knownOf), {
+      ...{ writtenLately: this.writtenLately, prefixLength: share, inTree },
+    });
     const inTray = isAside(path);
     const strays = inTray ? [] : compared.strays;
     for (const one of compared.findings) if (!inTray || one.filedItemId !== null) this.found(one);
@@ -329,6 +338,11 @@ export class Looking {
 
   private found(one: Finding, { folder = folderOf(one.path), files = 1, ofFolder = false }: FoundWhere = {}): void {
     this.findings.push({ ...one, folder, files, ofFolder });
+  }
+
+  private isInTree(folder: string): boolean {
+    if (this.trees.size) for (let path = folder; path; path = folderOf(path)) if (this.trees.has(path)) return true;
+    return false;
   }
 
   /** Which of what is missing was only moved, which strays are twins; then everything is kept. */

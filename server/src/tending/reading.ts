@@ -1,8 +1,10 @@
 import type { FolderSaysView } from '@tally/contract';
 import { folderSays, NameReader, type FolderSays, type HouseLists, type Reader } from '@tally/core/drive';
-import { parseRule, ruleOf, STARTERS } from '@tally/core/rule';
+import { treeHolders } from '@tally/core/card';
+import { nameOf, parseRule, pathIn, ruleOf, STARTERS } from '@tally/core/rule';
 import type { House } from '../house/index.js';
 import { listRules } from '../rules/index.js';
+import { groupedBy } from './grouped.js';
 import { strayFolders } from './store/adoptions.js';
 import { houseLists } from './store/lists.js';
 
@@ -29,7 +31,7 @@ export interface SaidFolder extends FolderSays {
   readonly twins: number;
 }
 
-/** What the names of strays say, in a folder and below, folder by folder. */
+/** What the names of strays say, in a folder and below, folder by folder; a camera's tree goes with the folder that holds it. */
 export async function foldersSay(
   house: Pick<House, 'db'>,
   placeId: string,
@@ -37,9 +39,17 @@ export async function foldersSay(
 ): Promise<{ folders: SaidFolder[]; lists: HouseLists; more: number }> {
   const { reader, lists } = await nameReader(house);
   const rows = await strayFolders(house.db, placeId, folder, NAMES_OF_FOLDER, MOST_FOLDERS + 1);
-  const folders = rows.slice(0, MOST_FOLDERS).map((row): SaidFolder => {
-    const read = row.paths.map((path) => ({ bytes: 0, says: reader.read(path) }));
-    return { ...folderSays(row.folder, read), files: row.files, bytes: row.bytes, twins: row.twins };
+  const holders = treeHolders(rows.map((row) => row.folder));
+  const adopted = groupedBy(rows.slice(0, MOST_FOLDERS), (row) => holders.get(row.folder) ?? row.folder);
+  const folders = [...adopted].map(([holder, some]): SaidFolder => {
+    const read = some.flatMap(({ paths }) =>
+      paths.map((path) => ({ bytes: 0, says: reader.read(pathIn(holder, nameOf(path))) })),
+    );
+    const sum = (of: (row: (typeof some)[number]) => number) => some.reduce((all, row) => all + of(row), 0);
+    return {
+      ...folderSays(holder, read.slice(0, NAMES_OF_FOLDER)),
+      ...{ files: sum(({ files }) => files), bytes: sum(({ bytes }) => bytes), twins: sum(({ twins }) => twins) },
+    };
   });
   return { folders, lists, more: Math.max(0, rows.length - MOST_FOLDERS) };
 }

@@ -85,6 +85,12 @@ export async function notAdopted(
   );
 }
 
+/** Folders that something of an intake is filed in. */
+export async function foldersOfIntake(db: Db, intakeId: number): Promise<string[]> {
+  const rows = await db.query<{ folder: string }[]>('select distinct folder from filed_item where intake_id = $1', [intakeId]);
+  return rows.map(({ folder }) => folder);
+}
+
 /** Strays by their folders, in a folder and below: how many, how much, and the names of some of each. */
 export async function strayFolders(
   db: Db,

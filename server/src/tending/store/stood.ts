@@ -106,12 +106,6 @@ const STRAYS = `select s.id, s.path, s.folder, s.bytes, s.modified_at as "modifi
     nullif(concat_ws('/', nullif(f.folder, ''), f.name), '') as twin
   from stray s left join filed_item f on f.id = s.twin_of`;
 
-/** Strays in a folder itself, after one. */
-export const straysIn = (db: Db, placeId: string, folder: string, after: number, limit: number): Promise<StrayRow[]> =>
-  db.query<StrayRow[]>(`${STRAYS} where s.place_id = $1 and s.folder = $2 and s.id > $3 order by s.id limit $4`, [
-    ...[placeId, folder, after, limit],
-  ]);
-
 /** Strays of a place that were not compared with what is filed, or all of them, after one. */
 export const straysAfter = (db: Db, placeId: string, after: number, limit: number): Promise<StrayRow[]> =>
   db.query<StrayRow[]>(`${STRAYS} where s.place_id = $1 and s.id > $2 order by s.id limit $3`, [placeId, after, limit]);
