@@ -157,6 +157,7 @@ test('what is filed loosely is dragged to where it belongs on a quiet day', asyn
   await page.getByRole('button', { name: 'Unsorted for now' }).click();
   await expect(page.getByRole('button', { name: 'Unsorted', exact: true })).toBeVisible();
   await expect(page.locator('.p-popover')).toHaveCount(0);
+  await expect(page.getByRole('region', { name: 'What the drive will look like' })).toContainText('_unsorted');
   await page.getByRole('button', { name: /^File \d+/ }).click();
   await expect(page.getByText(/\d+ tally in /)).toBeVisible({ timeout: 60_000 });
   const folders = (name: RegExp) =>

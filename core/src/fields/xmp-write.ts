@@ -35,10 +35,10 @@ export function writeProperties(packet: Packet | null, properties: Properties, f
   });
   if (fields.includes('locationShown') && properties.locationShown) written.lines(properties.locationShown);
   if (ours.firstChild) rdf.appendChild(ours);
-  // Whoever reads XML takes these for the end of a line (XML 1.0, 2.11; XML 1.1, 2.11) unless they are written as numbers.
+  // Readers of XML take these for the end of a line (XML 1.0, 2.11; XML 1.1, 2.11; some U+2029, too) unless they are numbers.
   return new XMLSerializer()
     .serializeToString(document.documentElement!)
-    .replace(/[\r\u0085\u2028]/g, (letter) => `&#x${letter.charCodeAt(0).toString(16)};`);
+    .replace(/[\r\u0085\u2028\u2029]/g, (letter) => `&#x${letter.charCodeAt(0).toString(16)};`);
 }
 
 function emptyPacket(): Packet {

@@ -129,6 +129,7 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
     ...{ title: 'Reeds', slug: 'reeds', code: 'R1', from: '2026-04-01', to: '2026-04-02', place: 'Marsh', expectedCards: 2 },
     expectedContributorIds: [test.slip.contributorId],
   },
+  'POST /api/assignments/unsorted': {},
   'POST /api/contributors': {
     name: 'Ada Reed',
     code: 'AR',

@@ -5,7 +5,7 @@ import { folderOf } from '@tally/core/rule';
 import type { House } from '../house/index.js';
 import { shelfNow } from '../shelf/index.js';
 import { forgetFindings, keepFindings, type NewFinding } from './store/findings.js';
-import { adoptedPictures, type FiledPicture, picturesOf } from './store/pictures.js';
+import { type FiledPicture, intakesAdoptedAt, picturesOf, picturesOfIntake } from './store/pictures.js';
 
 const AT_A_TIME = 100;
 /** Pictures of a plain wall look like many: so many of them are compared. */
@@ -15,29 +15,31 @@ const MOST_ALIKE = 12;
 export async function findNearTwins(house: House, placeId: string, signal: AbortSignal): Promise<void> {
   const found: NewFinding[] = [];
   for (let after = 0; ;) {
-    const some = await adoptedPictures(house.db, placeId, after, AT_A_TIME);
-    if (some.length) {
-      signal.throwIfAborted();
-      const shelf = await shelfNow(house);
-      const alike = new Map(some.map(({ itemId }) => [itemId, looksTheSame(shelf, itemId).slice(0, MOST_ALIKE)]));
-      const others = new Map(
-        (await picturesOf(house.db, [...new Set([...alike.values()].flat())])).map((one) => [one.itemId, one]),
-      );
-      for (const small of some) {
-        if (isAside(small.path)) continue;
-        const larger = alike
-          .get(small.itemId)!
-          .flatMap((id) => others.get(id) ?? [])
-          .filter(({ path }) => !isAside(path));
-        const twin = larger.find((large) => isSmallerOf(pictured(small), pictured(large)));
-        if (twin) found.push(nearTwin(small, twin));
+    const intakes = await intakesAdoptedAt(house.db, placeId, after, AT_A_TIME);
+    for (const intakeId of intakes) {
+      const pictures = (await picturesOfIntake(house.db, intakeId)).filter(({ path }) => !isAside(path));
+      for (let from = 0; from < pictures.length; from += AT_A_TIME) {
+        signal.throwIfAborted();
+        found.push(...(await twinsOf(house, pictures.slice(from, from + AT_A_TIME))));
       }
     }
-    if (some.length < AT_A_TIME) break;
-    after = some.at(-1)!.filedItemId;
+    if (intakes.length < AT_A_TIME) break;
+    after = intakes.at(-1)!;
   }
   await keepFindings(house.db, placeId, found, house.clock());
   await forgetFindings(house.db, placeId, ['near twin'], null, found);
+}
+
+async function twinsOf(house: House, some: readonly FiledPicture[]): Promise<NewFinding[]> {
+  const shelf = await shelfNow(house);
+  const alike = new Map(some.map(({ itemId }) => [itemId, looksTheSame(shelf, itemId).slice(0, MOST_ALIKE)]));
+  const ids = [...new Set([...alike.values()].flat())];
+  const others = new Map((ids.length ? await picturesOf(house.db, ids) : []).map((one) => [one.itemId, one]));
+  return some.flatMap((small) => {
+    const like = alike.get(small.itemId)!.flatMap((id) => others.get(id) ?? []);
+    const twin = like.find((large) => !isAside(large.path) && isSmallerOf(pictured(small), pictured(large)));
+    return twin ? [nearTwin(small, twin)] : [];
+  });
 }
 
 const pictured = ({ width, height, capturedLocal, byCamera }: FiledPicture): Pictured => ({

@@ -16,13 +16,20 @@ const PICTURE = `f.id as "filedItemId", f.item_id as "itemId", concat_ws('/', nu
   i.captured_local as "capturedLocal", i.capture_source <> 'file time' as "byCamera"`;
 const LOOKED_AT = 'i.look is not null and i.width is not null and i.height is not null';
 
-/** Pictures that were adopted and have a copy at a place, after one. */
-export const adoptedPictures = (db: Db, placeId: string, after: number, limit: number): Promise<FiledPicture[]> =>
-  db.query<FiledPicture[]>(
-    `select ${PICTURE} from filed_item f join item i on i.id = f.item_id join copy c on c.filed_item_id = f.id and c.place_id = $1
-     where f.id > $2 and ${LOOKED_AT} and exists (select from intake n where n.id = f.intake_id and n.adopted_at is not null)
-     order by f.id limit $3`,
+/** Intakes that were adopted at a place, after one. */
+export async function intakesAdoptedAt(db: Db, placeId: string, after: number, limit: number): Promise<number[]> {
+  const rows = await db.query<{ id: number }[]>(
+    'select id from intake where adoption_id is not null and adopted_at = $1 and id > $2 order by id limit $3',
     [placeId, after, limit],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** Pictures of an intake. */
+export const picturesOfIntake = (db: Db, intakeId: number): Promise<FiledPicture[]> =>
+  db.query<FiledPicture[]>(
+    `select ${PICTURE} from filed_item f join item i on i.id = f.item_id where f.intake_id = $1 and ${LOOKED_AT} order by f.id`,
+    [intakeId],
   );
 
 /** These, where they are filed. */
