@@ -172,5 +172,5 @@ test('what is filed loosely is dragged to where it belongs on a quiet day', asyn
   await inTree(loose!).dragTo(inTree(onto!));
   await expect(page.getByRole('dialog')).toContainText('re-filed as');
   await doIt(page);
-  expect(folders(/_unsorted$/)).toEqual([]);
+  await expect.poll(() => folders(/_unsorted$/), { timeout: 30_000 }).toEqual([]);
 });
