@@ -156,7 +156,7 @@ async function shelf() {
   await page.getByRole('button', { name: 'Check Shared drive' }).click();
   await page.getByText(/Checked by size and time/).waitFor({ timeout: 60_000 });
   await shot('drive-found');
-  await page.goto(`${base}/drive?folder=${encodeURIComponent('2026/2026-03/creek clean-up SORTED')}`);
+  await page.goto(`${base}/drive?folder=${encodeURIComponent('2026/2026-04/2026-04-20_tide-gate')}`);
   await page.getByRole('option').nth(5).waitFor();
   await page.waitForLoadState('networkidle');
   await shot('drive');
