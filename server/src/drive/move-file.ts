@@ -101,7 +101,7 @@ export async function flushMoved(root: string, moves: readonly { readonly from: 
 }
 
 /** Removes a folder in which nothing stands. @returns false when something does, or it is not there. */
-export async function removeEmpty(root: string, folder: string): Promise<boolean> {
+async function removeEmpty(root: string, folder: string): Promise<boolean> {
   if (folder === '') return false;
   try {
     await rmdir(join(root, folder));

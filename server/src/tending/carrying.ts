@@ -213,7 +213,7 @@ export async function carryOutAll(house: House, signal: AbortSignal): Promise<nu
 }
 
 /** Says of mends of which nothing waits any more what became of them. */
-export async function settleMends(house: House): Promise<void> {
+async function settleMends(house: House): Promise<void> {
   for (const id of await mendsToSettle(house.db)) {
     const problems = (await movesLeft(house.db, [id])).flatMap(({ failed, problem }) => (failed ? [problem ?? ''] : []));
     await inTransaction(house.db, async (tx) => {

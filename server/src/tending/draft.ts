@@ -68,7 +68,7 @@ export interface Drawn extends Draft {
 
 const SHOWN = 300;
 
-export const stepOf = ({ filedItemId, folder, name, to }: Named): Step => ({ filedItemId, from: pathIn(folder, name), to });
+const stepOf = ({ filedItemId, folder, name, to }: Named): Step => ({ filedItemId, from: pathIn(folder, name), to });
 
 /** Looks at the drive as far as a draft goes, and says what would happen. Looks at files: not for transactions. */
 export async function drawn(house: House, draft: Draft): Promise<Drawn> {

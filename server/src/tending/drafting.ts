@@ -65,7 +65,7 @@ export async function draftFor(house: House, ask: MendAsk): Promise<Draft> {
   }
 }
 
-export async function ruleToday(house: Pick<House, 'db'>): Promise<HouseRule> {
+async function ruleToday(house: Pick<House, 'db'>): Promise<HouseRule> {
   const parsed = parseRule((await currentRule(house.db)).rule);
   if (!parsed.ok) throw new Refusal('conflict', `The house rule cannot be used: ${parsed.error.message}`);
   return parsed.rule;

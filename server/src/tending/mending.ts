@@ -9,7 +9,7 @@ import { correctFiled, refreshTotals, touchItems } from '../seeing/index.js';
 import { type Drawn, type Draft, drawn, type Here } from './draft.js';
 import { draftFor } from './drafting.js';
 import { groupedBy } from './grouped.js';
-import { mended } from './store/findings.js';
+import { foundNoMore } from './store/findings.js';
 import { holdFiled } from './store/known.js';
 import { addMend, addMoves, beingMoved, mendById, movesOf, namesBefore, type NewMove, retryMoves } from './store/mends.js';
 
@@ -87,7 +87,7 @@ async function promised(house: House, tx: Db, draft: Drawn, who: string): Promis
       draft.toPlace.files.map(({ id }) => id),
       draft.toPlace.to,
     );
-  if (draft.findings?.length) await mended(tx, draft.findings);
+  if (draft.findings?.length) await foundNoMore(tx, draft.findings);
   for (const intakeId of intakes) {
     await touchItems(tx, intakeId);
     await refreshTotals(tx, intakeId);

@@ -13,7 +13,7 @@ const NAMES_OF_FOLDER = 60;
 const MOST_FOLDERS = 2_000;
 
 /** What names can have been made by: today's rule, those before it, and the habits that many houses have. */
-export async function readersOf(house: Pick<House, 'db'>): Promise<Reader[]> {
+async function readersOf(house: Pick<House, 'db'>): Promise<Reader[]> {
   const rules = await listRules(house.db);
   const own = rules.flatMap(({ revision, rule }, index): Reader[] => {
     const parsed = parseRule(rule);

@@ -143,7 +143,7 @@ export async function foundTogether(house: House, placeId: string, query: FoundQ
   };
 }
 
-export const checkView = ({ id, how, state, who, begunAt, endedAt, files, bytes, folders, problem }: CheckRow): CheckView => ({
+const checkView = ({ id, how, state, who, begunAt, endedAt, files, bytes, folders, problem }: CheckRow): CheckView => ({
   ...{ id, how, state, who, files, bytes, folders, problem },
   ...{ begunAt: begunAt.toISOString(), endedAt: endedAt?.toISOString() ?? null },
 });

@@ -54,9 +54,9 @@ export class DriveService {
   }
 
   /** What was found, by kind and folder. */
-  found(place: string, kind: FindingKind | null, from: FoundView['next'] = null): Observable<FoundView> {
+  found(place: string, kind: FindingKind | null, limit: number, from: FoundView['next'] = null): Observable<FoundView> {
     const after: Record<string, string> = from ? { afterKind: from.kind, afterFolder: from.folder } : {};
-    return this.http.get<FoundView>(`/api/places/${place}/found`, { params: { ...(kind ? { kind } : {}), ...after } });
+    return this.http.get<FoundView>(`/api/places/${place}/found`, { params: { ...(kind ? { kind } : {}), ...after, limit } });
   }
 
   /** One by one, what was found of one kind in one folder. */

@@ -9,6 +9,9 @@ import { DriveService } from '../api/drive.service';
 import { CountPipe, HouseTimePipe } from '../shared/amounts';
 import { Path } from '../shared/path';
 
+/** So many lines are asked for; and at most, when they are asked for again. */
+const AT_ONCE = 60;
+const MOST_AT_ONCE = 200;
 const NONE_OPEN: FindingsView = { findings: [], next: null };
 const isSame = (a: FoundTogether, b: FoundTogether) => a.kind === b.kind && a.folder === b.folder;
 
@@ -212,7 +215,9 @@ export class FoundList {
     effect(() => {
       const { place, kind } = this.asked();
       this.stamp();
-      this.service.found(place, kind).subscribe(({ together, next }) => {
+      // Whoever asked for more keeps seeing it while the place is looked at again.
+      const shown = untracked(this.together).length;
+      this.service.found(place, kind, Math.min(MOST_AT_ONCE, Math.max(AT_ONCE, shown))).subscribe(({ together, next }) => {
         this.together.set(together);
         this.next.set(next);
         const open = untracked(this.open);
@@ -274,7 +279,7 @@ export class FoundList {
 
   protected more(): void {
     const { place, kind } = this.asked();
-    this.service.found(place, kind, this.next()).subscribe(({ together, next }) => {
+    this.service.found(place, kind, AT_ONCE, this.next()).subscribe(({ together, next }) => {
       this.together.update((before) => [...before, ...together]);
       this.next.set(next);
     });

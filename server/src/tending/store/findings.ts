@@ -60,7 +60,7 @@ export async function forgetFindings(
   );
   const found = new Set(still.map(({ kind, path }) => `${kind} ${path}`));
   const gone = known.flatMap(({ id, kind, path }) => (found.has(`${kind} ${path}`) ? [] : [id]));
-  if (gone.length) await mended(db, gone);
+  if (gone.length) await foundNoMore(db, gone);
 }
 
 const FINDINGS = `select d.id, d.place_id as "placeId", d.kind, d.path, d.folder, d.filed_item_id as "filedItemId", d.other, d.what, d.files, d.since from drive_finding d`;
@@ -120,6 +120,6 @@ export async function countFindings(db: Db, placeId: string): Promise<{ kind: Fi
 }
 
 /** What was mended, or is not found again, is found no more. */
-export async function mended(db: Db, ids: readonly number[]): Promise<void> {
+export async function foundNoMore(db: Db, ids: readonly number[]): Promise<void> {
   await db.query('delete from drive_finding where id = any($1::int[])', [ids]);
 }
