@@ -20,11 +20,17 @@ export async function signIn(page: Page, name = 'wren', password = 'hazel-and-re
 export const tile = (page: Page, tray: 'In' | 'On the desk' | 'To give back', text: string | RegExp): Locator =>
   page.getByRole('region', { name: tray, exact: true }).getByRole('link').filter({ hasText: text });
 
-/** Chooses from a type-ahead of the slip. */
+/** Chooses from a type-ahead of the slip; whose click fell beside a word that moved, clicks again. */
 export async function choose(page: Page, word: string, label: string, typed: string, option: string): Promise<void> {
-  await page.getByRole('button', { name: word, exact: true }).click();
-  await page.getByLabel(label).fill(typed);
+  const field = page.getByLabel(label);
+  await expect(async () => {
+    if (!(await field.isVisible())) await page.getByRole('button', { name: word, exact: true }).click({ timeout: 5_000 });
+    await expect(field).toBeVisible({ timeout: 3_000 });
+  }).toPass();
+  await field.fill(typed);
   await page.getByRole('option', { name: option }).first().click();
+  // What was chosen makes the sentence longer: the next word stands elsewhere then.
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(option);
 }
 
 /** No serious violation of WCAG 2.2 AA on what is shown. */
