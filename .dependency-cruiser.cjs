@@ -16,7 +16,9 @@ const only = (name, allowed, comment) => ({
 const ROOMS = {
   house: [],
   people: ['house'],
+  door: ['house', 'people'],
   driving: ['house'],
+  audit: ['house', 'driving'],
   seeing: ['house', 'people', 'driving'],
   counter: ['house', 'people', 'driving', 'seeing'],
   slip: ['house', 'people', 'seeing', 'counter'],
@@ -26,8 +28,8 @@ const ROOMS = {
   proving: ['house', 'people', 'driving', 'seeing', 'slip', 'crediting', 'filing'],
   keeping: ['house', 'driving', 'seeing', 'filing', 'proving'],
   clearing: ['house', 'driving', 'seeing', 'crediting', 'filing'],
-  arriving: ['house', 'people', 'seeing', 'counter', 'slip', 'filing', 'proving', 'clearing'],
-  shelf: ['house', 'people', 'driving', 'seeing'],
+  arriving: ['house', 'people', 'door', 'seeing', 'counter', 'slip', 'filing', 'proving', 'clearing'],
+  shelf: ['house', 'people', 'driving', 'audit', 'seeing'],
   tending: ['house', 'people', 'driving', 'seeing', 'slip', 'rules', 'filing', 'proving', 'keeping', 'shelf'],
 };
 /** Below the rooms, knowing none of them; and whom each may know. */

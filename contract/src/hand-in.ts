@@ -72,15 +72,20 @@ export const HandInChoices = z.object({
   zone: z.string(),
   contributors: z.array(z.object({ id: Id, name: z.string() })),
   assignments: z.array(z.object({ id: Id, title: z.string(), from: Day, to: Day })),
+  /** What whoever hands in is bound to, and how much was handed in by it until now. */
+  bound: z.object({
+    contributorId: Id.nullable(),
+    assignment: z.object({ id: Id, title: z.string() }).nullable(),
+    ofKind: z.string().nullable(),
+    quotaBytes: z.number().nullable(),
+    quotaFiles: z.number().nullable(),
+    files: z.number(),
+    bytes: z.number(),
+  }),
   /** When the link by which this browser came in ends. */
   until: Instant.nullable(),
 });
 export type HandInChoices = z.infer<typeof HandInChoices>;
-
-export const NewHandInLink = z.strictObject({ hours: z.number().int().min(1).max(72).default(24) });
-export const HandInLinkView = z.object({ token: z.string(), expiresAt: Instant });
-export type HandInLinkView = z.infer<typeof HandInLinkView>;
-export const OpenHandInLink = z.strictObject({ token: z.string().min(20).max(100) });
 
 /** What a browser announces of a file before it sends it (the metadata of a tus upload: texts, all of them). */
 export const UploadAnnouncement = z.object({

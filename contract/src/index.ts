@@ -3,6 +3,8 @@
  */
 export * from './primitives.js';
 export * from './session.js';
+export * from './accounts.js';
+export * from './audit.js';
 export * from './credit.js';
 export * from './people.js';
 export * from './intake.js';

@@ -28,6 +28,8 @@ export const LiveEvent = z.discriminatedUnion('type', [
   /** A job of this kind waits for that station. */
   z.object({ type: z.literal('work'), kind: z.enum(['read', 'file', 'card']), station: z.string() }),
   z.object({ type: z.literal('people') }),
+  /** Between stations: sessions of somebody ended. */
+  z.object({ type: z.literal('sessions'), personId: Id }),
   /** What stands at a place, what was found, adopted or mended there. */
   z.object({ type: z.literal('drive'), placeId: z.string() }),
   /** Bundles or standing questions changed. */
@@ -46,4 +48,4 @@ export type LiveEvent = z.infer<typeof LiveEvent>;
 
 /** Does an event concern stations only? */
 export const isBetweenStations = ({ type }: LiveEvent): boolean =>
-  type === 'pictures wanted' || type === 'picture there' || type === 'work';
+  type === 'pictures wanted' || type === 'picture there' || type === 'work' || type === 'sessions';

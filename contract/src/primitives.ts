@@ -54,5 +54,7 @@ export const Problem = z.object({
   status: z.number().int(),
   detail: z.string().optional(),
   faults: z.array(z.object({ where: z.string(), what: z.string() })).optional(),
+  /** What is to be done or given first. */
+  needs: z.string().optional(),
 });
 export type Problem = z.infer<typeof Problem>;

@@ -1,15 +1,17 @@
-import { linkRoutes, handInRoutes, openLinkRoute } from './arriving/routes.js';
+import { handInRoutes, openLinkRoute } from './arriving/routes.js';
 import { uploads } from './arriving/upload-routes.js';
+import { auditRoutes } from './audit/routes.js';
 import { clearingRoutes } from './clearing/routes.js';
 import { counterRoutes } from './counter/routes.js';
 import { drivingRoutes } from './driving/routes.js';
 import { filingRoutes } from './filing/routes.js';
 import type { House } from './house/index.js';
 import type { Answers } from './http/app.js';
-import type { Access } from './people/index.js';
+import type { Access } from './door/index.js';
+import { doorRoutes } from './door/routes.js';
+import { sessionRoutes } from './door/session-routes.js';
 import { peopleRoutes } from './people/routes.js';
 import { listRoutes } from './people/lists/routes.js';
-import { sessionRoutes } from './people/session-routes.js';
 import { provingRoutes } from './proving/routes.js';
 import { dayBegins } from './rules/index.js';
 import { ruleRoutes } from './rules/routes.js';
@@ -29,7 +31,8 @@ export function answersOf(house: House, access: Access): Answers {
     handIn: handInRoutes(house),
     uploads: uploads(house),
     desk: [
-      linkRoutes(house, access),
+      doorRoutes(house),
+      auditRoutes(house),
       pictureRoutes(house),
       counterRoutes(house),
       shelfRoutes(house),

@@ -1,6 +1,7 @@
 import type { Server } from 'node:http';
 import { createServer } from 'node:net';
 import { fileURLToPath } from 'node:url';
+import { tellExport } from './audit/index.js';
 import { answersOf } from './answers.js';
 import { compose } from './composition.js';
 import { answering } from './db/database.js';
@@ -9,7 +10,7 @@ import { hostsOf } from './http/hosts.js';
 import { readSettings, SettingsError, type Settings } from './settings.js';
 import { Worker } from './work/worker.js';
 import { worksOf } from './works.js';
-import { Access, ensureAdministrator } from './people/index.js';
+import { Access, ensureAdministrator } from './door/index.js';
 import { Previewer } from './seeing/index.js';
 import { shelfNow } from './shelf/index.js';
 
@@ -33,7 +34,7 @@ async function main(): Promise<void> {
   let server: Server | null = null;
   bus.start();
   if (settings.role !== 'worker') {
-    const access = new Access(db, clock);
+    const access = new Access(house);
     const answers = answersOf(house, access);
     const app = webApp({
       answers,
@@ -42,6 +43,7 @@ async function main(): Promise<void> {
       urgency,
       log,
       health: () => answering(db),
+      exported: tellExport(house),
       hosts: hostsOf(settings),
       pages: PAGES,
     });

@@ -1,4 +1,5 @@
 import { DATE_ORDERS } from '@tally/core/capture';
+import { ROLES } from '@tally/core/rights';
 import { PLACE_FILLS, PLACE_KINDS } from '@tally/contract';
 import { KINDS } from '@tally/core/card';
 import { existsSync, readFileSync } from 'node:fs';
@@ -62,6 +63,8 @@ export const Settings = z.strictObject({
   hosts: z.array(z.string().min(1).max(253)).default([]),
   /** How people reach the interface, for the codes on paper: https://tally.example.org. Else the address of the request. */
   publicUrl: z.url().optional(),
+  /** Is a second factor offered to people who sign in with a password, or must administrators have one? */
+  secondFactor: z.enum(['offered', 'administrators must']).default('offered'),
   /** Previews and other things that can be made again. */
   dataDir: folder,
   house: z.string().min(1).max(80).default('Our house'),
@@ -105,6 +108,8 @@ export const Settings = z.strictObject({
   besideAdopted: z.enum(['as beside others', 'nothing']).default('as beside others'),
   /** At which hour the drive is checked against the logbook, by the house's clock; null: only when somebody says so. */
   checkAt: z.number().int().min(0).max(23).nullable().default(null),
+  /** What the command line may do at this station, as one of the roles of people who sign in. */
+  commandLine: z.enum(ROLES).default('administrator'),
   log: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
   clock: ClockSetting.optional(),
 });

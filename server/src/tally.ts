@@ -1,13 +1,17 @@
 import { Command, CommanderError } from 'commander';
 import { dirname, resolve } from 'node:path';
+import { addAuditCommands } from './audit/commands.js';
 import { addArrivingCommands } from './arriving/commands.js';
 import { readAlone } from './arriving/index.js';
 import { addClearingCommands } from './clearing/commands.js';
 import type { Frame } from './cli/frame.js';
-import { complain, EXIT, print, printingTo, WrongUse, type Terminal } from './cli/output.js';
+import { mustBeAllowed, nameOfCommand } from './cli/asks.js';
+import { complain, EXIT, print, printingTo, say, WrongUse, type Terminal } from './cli/output.js';
 import type { Clock } from './clock.js';
 import { compose } from './composition.js';
 import { addCounterCommands } from './counter/commands.js';
+import { migrate } from './db/database.js';
+import { addDoorCommands } from './door/commands.js';
 import { addFilingCommands } from './filing/commands.js';
 import { Refusal, type House } from './house/index.js';
 import { addKeepingCommands } from './keeping/commands.js';
@@ -30,6 +34,16 @@ export interface Outside {
   readonly terminal?: Terminal;
 }
 
+/** The commands of all rooms. */
+export function addAllCommands(program: Command, frame: Frame<House>): void {
+  for (const add of [addArrivingCommands, addSeeingCommands, addFilingCommands, addProvingCommands, addClearingCommands])
+    add(program, frame);
+  for (const add of [addCounterCommands, addShelfCommands, addKeepingCommands, addPeopleCommands, addSlipCommands])
+    add(program, frame);
+  for (const add of [addTendingCommands, addDoorCommands, addAuditCommands]) add(program, frame);
+  addRuleCommands(program, frame, readAlone);
+}
+
 /**
  * Runs the command line. @param args what was typed after `tally`.
  * @returns the exit code: 0 done, 1 something needs attention, 2 wrong use.
@@ -46,10 +60,15 @@ async function run(args: readonly string[], { env, cwd, signal }: Outside): Prom
     .exitOverride()
     .configureOutput({ writeOut: print, writeErr: (text) => complain(text.trimEnd()) });
   const named = () => program.opts<{ settings?: string }>().settings;
+  let asked = '';
+  program.hook('preAction', (_program, action) => {
+    asked = nameOfCommand(action);
+  });
 
   /** The command line is a station of its own: it does the work itself. */
   const withHouse = async (work: (house: House) => Promise<number>, clock?: Clock): Promise<void> => {
     const { settings } = readSettings(env, cwd, named());
+    if (asked !== 'replay') mustBeAllowed(asked, settings.commandLine);
     const station = `${settings.station} (command line)`.slice(0, 40);
     const log = env['TALLY_LOG'] ? settings.log : 'error';
     const composition = await compose({ ...settings, station, log }, { mountsOf: settings.station, ...(clock ? { clock } : {}) });
@@ -77,12 +96,17 @@ async function run(args: readonly string[], { env, cwd, signal }: Outside): Prom
     },
   };
 
-  for (const add of [addArrivingCommands, addSeeingCommands, addFilingCommands, addProvingCommands, addClearingCommands])
-    add(program, frame);
-  for (const add of [addCounterCommands, addShelfCommands, addKeepingCommands, addPeopleCommands, addSlipCommands])
-    add(program, frame);
-  addTendingCommands(program, frame);
-  addRuleCommands(program, frame, readAlone);
+  addAllCommands(program, frame);
+  program
+    .command('migrate')
+    .description('bring the database up to date as its owner, and give the server its rights; the server then needs no more')
+    .action(async () => {
+      const { settings } = readSettings(env, cwd, named());
+      if (settings.databaseAdminUrl === undefined)
+        throw new WrongUse('Say whose database it is: TALLY_DATABASE_ADMIN_URL, or databaseAdminUrl in the settings.');
+      await migrate(settings.databaseAdminUrl, settings.databaseUrl);
+      say('The database is as this version has it.');
+    });
   program
     .command('replay', { hidden: true })
     .argument('<story>')

@@ -1,6 +1,8 @@
 import type { Work } from './work/worker.js';
 import { arrivingWork } from './arriving/index.js';
+import { auditWork } from './audit/index.js';
 import { clearingWork } from './clearing/index.js';
+import { doorWork } from './door/index.js';
 import { drivingWork } from './driving/index.js';
 import { filingWork } from './filing/index.js';
 import type { House } from './house/index.js';
@@ -18,7 +20,9 @@ export const worksOf = (house: House): Work[] => [
   provingWork(house),
   keepingWork(house),
   peopleWork(house),
+  doorWork(house),
   clearingWork(house),
   shelfWork(house),
   tendingWork(house),
+  auditWork(house),
 ];

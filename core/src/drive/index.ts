@@ -10,7 +10,17 @@ export { isHalfName, leftoverFolder, leftoverReason } from './leftovers.js';
 export { maybeMoved, type MaybeMoved } from './moves.js';
 export { isSmallerOf, type Pictured } from './near-twin.js';
 export { nameVerdict, rightPath, type Judged } from './name-verdict.js';
-export { ASIDE_FOLDER, BY_HAND_FOLDER, isAside, isOurs, isTemporary, MOVED_FILE, recordNumber, temporaryName } from './ours.js';
+export {
+  ASIDE_FOLDER,
+  BY_HAND_FOLDER,
+  isAside,
+  isOurs,
+  LOG_HEADS_FILE,
+  isTemporary,
+  MOVED_FILE,
+  recordNumber,
+  temporaryName,
+} from './ours.js';
 export { dayOf, findDay, readByPattern, type DayParts } from './read-date.js';
 export { folderSays, NameReader, type FolderSays, type HouseLists, type PathSays, type Reader } from './read-names.js';
 export { refile, refileFolders, refileScopes, type Refiled, type RefileView, type Refiling } from './refile.js';

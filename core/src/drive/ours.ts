@@ -8,6 +8,9 @@ export const BY_HAND_FOLDER = '_arrived-by-hand';
 /** Says in a folder what stood there once and where it went. */
 export const MOVED_FILE = 'moved-away.json';
 
+/** Says at a place where the log ended each night. */
+export const LOG_HEADS_FILE = 'log-heads.txt';
+
 const RECORD = /^intake-.+\.json$/;
 
 /**
@@ -20,6 +23,7 @@ export function isOurs(path: string): boolean {
     name === CHECKSUM_FILE ||
     name === MOVED_FILE ||
     RECORD.test(name) ||
+    path === LOG_HEADS_FILE ||
     name.startsWith('.tally-') ||
     path.split('/').includes(HASH_LIST_FOLDER)
   );

@@ -12,7 +12,7 @@ import * as tus from 'tus-js-client';
 import { hashFile, quickHash } from '../drive/hashing.js';
 import { bring, fileNow, never, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { webOf } from '../testing/web.js';
-import { addPerson } from '../people/index.js';
+import { addPerson } from '../door/index.js';
 import { theIntake } from '../house/index.js';
 import { itemsOf } from '../seeing/index.js';
 import { changeSlip } from '../slip/index.js';
@@ -142,14 +142,14 @@ describe('somebody who may only hand in', () => {
       contributors: [{ name: 'Ines Barrow' }],
       until: null,
     });
-    for (const path of ['/api/desk', '/api/intakes', '/api/items/1/picture/sheet', '/api/live', '/api/rule'])
+    for (const path of ['/api/desk', '/api/intakes', '/api/items/1/picture/sheet', '/api/live', '/api/rules'])
       expect((await fetch(base + path, { headers: { Cookie: junior } })).status).toBe(403);
-    expect((await post('/api/hand-in/links', {}, junior)).status).toBe(403);
+    expect((await post('/api/links', {}, junior)).status).toBe(403);
     expect((await fetch(`${base}/api/hand-in/choices`)).status).toBe(401);
   });
 
   it('comes by a link without a password, until the link ends', async () => {
-    const { token } = (await (await post('/api/hand-in/links', { hours: 24 }, coordinator)).json()) as HandInLinkView;
+    const { token } = (await (await post('/api/links', { hours: 24 }, coordinator)).json()) as HandInLinkView;
     const opened = await post('/api/hand-in/open', { token });
     expect(await opened.json()).toEqual({ until: '2026-04-22T16:42:00.000Z' });
     const cookie = cookieOf(opened);

@@ -11,6 +11,7 @@ import {
   addHandIn,
   closeHandIn,
   handInById,
+  handedInBy,
   handInFile,
   type HandInFileRow,
   handInLike,
@@ -20,9 +21,11 @@ import {
   setHandInIntake,
   unfinishedHandIns,
 } from './store/hand-ins.js';
+import { freeWhereFilesArrive, roomFor, withinBounds } from './hand-in-bounds.js';
 import { receiveCard } from './receive.js';
 import { type House, houseTime, lockIntake, record, Refusal, setNote, setSlip, theIntake } from '../house/index.js';
-import { assignmentPage, linkEnd, listContributors, mustExist } from '../people/index.js';
+import { boundsOf } from '../door/index.js';
+import { assignmentPage, listContributors, mustExist, nameOf } from '../people/index.js';
 import { filedByIdentity, refreshTotals } from '../seeing/index.js';
 import { UNKNOWN_NOTE } from '../slip/index.js';
 
@@ -49,18 +52,38 @@ export async function forgetParts(dataDir: string, id: number, position: number)
   for (const name of others) await rm(join(folder, name), { force: true });
 }
 
+/** How many uploads are open whose names begin like this. */
+export async function openParts(dataDir: string, beginning: string): Promise<number> {
+  const names = await readdir(openPartsFolder(dataDir));
+  return names.filter((name) => name.startsWith(beginning) && !name.endsWith('.json')).length;
+}
+
 /** What somebody who hands in can choose from: names only. */
 export async function handInChoices(house: House, personId: number): Promise<HandInChoices> {
-  const [contributors, { assignments }, until] = await Promise.all([
+  const [contributors, { assignments }, bounds] = await Promise.all([
     listContributors(house.db, houseTime(house, house.clock()).slice(0, 10)),
     assignmentPage(house.db, AssignmentQuery.parse({ retired: 'false', limit: 60 })),
-    linkEnd(house.db, personId),
+    boundsOf(house.db, personId),
   ]);
+  const { until, contributorId, assignmentId } = bounds;
+  const kind = bounds.ofKind?.toLowerCase();
+  const offered = contributors.filter(
+    (one) => !one.retired && one.id === (contributorId ?? one.id) && (kind === undefined || one.kind.toLowerCase() === kind),
+  );
+  const bound = assignmentId === null ? null : await nameOf(house.db, 'assignment', assignmentId);
   return {
     house: house.settings.house,
     zone: house.settings.zone,
-    contributors: toldApart(contributors.filter(({ retired }) => !retired)),
-    assignments: assignments.map(({ id, title, from, to }) => ({ id, title, from, to })),
+    contributors: toldApart(offered),
+    assignments: bound === null ? assignments.map(({ id, title, from, to }) => ({ id, title, from, to })) : [],
+    bound: {
+      contributorId,
+      assignment: bound === null ? null : { id: assignmentId!, title: bound },
+      ofKind: bounds.ofKind,
+      quotaBytes: bounds.quotaBytes,
+      quotaFiles: bounds.quotaFiles,
+      ...(await handedInBy(house.db, personId)),
+    },
     until: until?.toISOString() ?? null,
   };
 }
@@ -76,8 +99,10 @@ function toldApart(all: readonly { id: number; name: string; code: string }[]): 
  * Begins to take in a card through a browser, or goes on with it when the same files are chosen again. Says which files
  * stand on the drive already: those need not be sent.
  */
-export async function beginHandIn(house: House, start: HandInStart, who: Who): Promise<HandInView> {
+export async function beginHandIn(house: House, said: HandInStart, who: Who): Promise<HandInView> {
   const { db } = house;
+  const start = await withinBounds(db, said, await boundsOf(db, who.id));
+  const free = await freeWhereFilesArrive(house);
   const lines = start.files.map((file) => `${file.path}\0${file.bytes}\0${file.quickHash}`).sort();
   const listing = createHash('sha256')
     .update(JSON.stringify([start.contributorId, start.saysName, start.assignmentId, lines]))
@@ -90,9 +115,16 @@ export async function beginHandIn(house: House, start: HandInStart, who: Who): P
     const identities = start.files.map(({ bytes, quickHash }) => ({ bytes, quickHash: Buffer.from(quickHash, 'hex') }));
     const known = new Set((await filedByIdentity(tx, identities)).map((one) => `${one.bytes} ${one.quickHash.toString('hex')}`));
     const filed = new Set(start.files.flatMap((file, i) => (known.has(`${file.bytes} ${file.quickHash}`) ? [i] : [])));
-    return addHandIn(tx, { ...start, personId: who.id, listing, begunAt: house.clock() }, filed);
+    const wanted = wantedOf(start, filed);
+    await roomFor(tx, who.id, wanted, free);
+    return addHandIn(tx, { ...start, personId: who.id, listing, begunAt: house.clock(), wanted }, filed);
   });
   return handInView(db, id);
+}
+
+function wantedOf({ files }: HandInStart, filed: ReadonlySet<number>): { files: number; bytes: number } {
+  const wanted = files.filter((_, position) => !filed.has(position));
+  return { files: wanted.length, bytes: wanted.reduce((sum, { bytes }) => sum + bytes, 0) };
 }
 
 /** A hand-in that is this person's. @throws Refusal for anybody else's, as if there were none. */

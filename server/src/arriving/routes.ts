@@ -1,21 +1,30 @@
-import { HandInDone, HandInStart, Id, NewHandInLink, OpenHandInLink, type HandInLinkView } from '@tally/contract';
+import { HandInDone, HandInStart, Id, OpenHandInLink } from '@tally/contract';
 import { Router, type RequestHandler } from 'express';
 import { beginHandIn, finishHandIn, handInChoices, theirHandIn } from './hand-in.js';
 import { handInView } from './store/hand-ins.js';
-import { personOf, setToken } from '../http/guard.js';
+import { fromOf, personOf, setToken, tokenOf } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
-import type { Access } from '../people/index.js';
-import { type House, record } from '../house/index.js';
+import type { Access } from '../door/index.js';
+import type { House } from '../house/index.js';
 
 /** Opens a browser that has a hand-in link; the only route here for somebody who is not signed in. */
 export function openLinkRoute(access: Access): RequestHandler {
   return async (request, response) => {
-    const { token } = OpenHandInLink.parse(request.body);
-    const opened = await access.openLink(token);
+    const { token, instead } = OpenHandInLink.parse(request.body);
+    // Somebody who is signed in here is not thrown out by an address that was clicked.
+    const before = tokenOf(request);
+    const person = before === null ? null : await access.who(before);
+    if (person && person.role !== 'hand-in' && !instead) {
+      const title = `${person.name} is signed in with this browser. Opening the link signs them out here.`;
+      sendProblem(response, 409, title, { needs: 'instead' });
+      return;
+    }
+    const opened = await access.openLink(token, fromOf(request));
     if (!opened) {
       sendProblem(response, 410, 'This hand-in link has ended. Ask for a new one.');
       return;
     }
+    if (before !== null && person) await access.signOut(before, person);
     setToken(request, response, opened.token);
     response.json({ until: opened.expiresAt.toISOString() });
   };
@@ -38,20 +47,6 @@ export function handInRoutes(house: House): Router {
   routes.post('/:id/done', async (request, response) => {
     const { withoutMissing } = HandInDone.parse(request.body);
     response.json(await finishHandIn(house, Id.parse(request.params['id']), withoutMissing, personOf(response)));
-  });
-  return routes;
-}
-
-/** Making links: for those who sign in to the desk. */
-export function linkRoutes(house: House, access: Access): Router {
-  const routes = Router();
-  routes.post('/hand-in/links', async (request, response) => {
-    const { hours } = NewHandInLink.parse(request.body);
-    const who = personOf(response).name;
-    const { token, expiresAt } = await access.makeLink(hours, who);
-    const text = `A hand-in link for ${hours} hours was made.`;
-    await record(house.db, { at: house.clock(), kind: 'hand-in link', intakeId: null, who, text });
-    response.status(201).json({ token, expiresAt: expiresAt.toISOString() } satisfies HandInLinkView);
   });
   return routes;
 }

@@ -5,7 +5,7 @@ import type { RequestHandler } from 'express';
 import { randomBytes } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
 import { join } from 'node:path';
-import { fileArrived, forgetParts, openPartsFolder, theirHandIn, wantedFile } from './hand-in.js';
+import { fileArrived, forgetParts, openParts, openPartsFolder, theirHandIn, wantedFile } from './hand-in.js';
 import { personOf } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
 import { type House, Refusal } from '../house/index.js';
@@ -13,6 +13,9 @@ import { type House, Refusal } from '../house/index.js';
 const PATH = '/api/uploads';
 /** What an address here may look like: the collection, or one upload, whose name begins with its hand-in. No query. */
 const OF_UPLOAD = /^\/api\/uploads(\/?|\/(\d{1,10})-\d{1,10}-[0-9a-f]{24})$/;
+/** So many uploads of a hand-in may be open at once: each may grow to its file's size. */
+const OPEN_UPLOADS = 16;
+const OF_ONE_FILE = 2;
 /** An upload that nobody goes on with is forgotten. */
 const KEPT_MS = 3 * 24 * 3_600_000;
 const FORGET_MS = 3_600_000;
@@ -60,6 +63,7 @@ export function uploads(house: House): RequestHandler {
       const file = await wantedFile(house, handIn, position, personId).catch(asRefusal);
       if (upload.size !== file.bytes)
         throw new Refused(413, `${file.path} has ${file.bytes} bytes, not ${upload.size ?? 'an unknown number'}`);
+      await keepFew(house.settings.dataDir, handIn, position);
       return {};
     },
     onUploadFinish: async (_request, upload: Upload) => {
@@ -92,6 +96,13 @@ export function uploads(house: House): RequestHandler {
     request.url = `${PATH}${upload}`;
     await server.handle(request, response);
   };
+}
+
+/** An upload that was begun anew twice takes the place of those before it; more than a browser needs at once are refused. */
+async function keepFew(dataDir: string, handIn: number, position: number): Promise<void> {
+  if ((await openParts(dataDir, `${handIn}-${position}-`)) >= OF_ONE_FILE) await forgetParts(dataDir, handIn, position);
+  if ((await openParts(dataDir, `${handIn}-`)) >= OPEN_UPLOADS)
+    throw new Refused(429, `${OPEN_UPLOADS} files of this hand-in are being sent already`);
 }
 
 function asRefusal(error: unknown): never {

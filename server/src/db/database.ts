@@ -2,12 +2,32 @@ import 'reflect-metadata';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
-import { BesideDue, Copy, Counter, Event, FiledFolder, FiledItem, Place, PlaceKnown, PlaceTotal } from './entities/filed.js';
+import {
+  BesideDue,
+  Copy,
+  Counter,
+  Event,
+  EventLink,
+  FiledFolder,
+  FiledItem,
+  Place,
+  PlaceKnown,
+  PlaceTotal,
+} from './entities/filed.js';
 import { Card, HouseRuleRevision, Intake, IntakePart, Item } from './entities/intake.js';
 import { HandIn, HandInFile, HandInLink } from './entities/hand-in.js';
 import { Kit, Loan } from './entities/lending.js';
 import { CardWork, PictureAsked } from './entities/stations.js';
-import { Assignment, AssignmentExpected, Camera, ClockCorrection, Contributor, Person, Session } from './entities/people.js';
+import {
+  Assignment,
+  AssignmentExpected,
+  Camera,
+  ClockCorrection,
+  Contributor,
+  Person,
+  RecoveryCode,
+  Session,
+} from './entities/people.js';
 import {
   Agreement,
   FormerCode,
@@ -41,6 +61,7 @@ import { Written1767000000000 } from './migrations/1767000000000-written.js';
 import { AtItsSize1768000000000 } from './migrations/1768000000000-at-its-size.js';
 import { Shelf1769000000000 } from './migrations/1769000000000-shelf.js';
 import { Tending1770000000000 } from './migrations/1770000000000-tending.js';
+import { Door1771000000000 } from './migrations/1771000000000-door.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -57,9 +78,9 @@ class SnakeCase extends DefaultNamingStrategy {
 }
 
 const ENTITIES = [
-  ...[Person, Session, Contributor, Camera, Assignment, AssignmentExpected],
+  ...[Person, Session, RecoveryCode, Contributor, Camera, Assignment, AssignmentExpected],
   ...[Card, HouseRuleRevision, Intake, IntakePart, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
-  ...[PlaceTotal, FiledFolder],
+  ...[PlaceTotal, FiledFolder, EventLink],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
   ...[TermsRow, LocationRow, PicturedRow, HabitRow, Agreement, FormerCode, HouseCredit, ItemCredit, ItemPictured],
   ...[CreditWritten, CreditStands],
@@ -78,6 +99,7 @@ const MIGRATIONS = [
   AtItsSize1768000000000,
   Shelf1769000000000,
   Tending1770000000000,
+  Door1771000000000,
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
@@ -152,7 +174,7 @@ async function grant(source: DataSource, user: string): Promise<void> {
   await source.query(`grant usage on schema public to ${role}`);
   await source.query(`grant select, insert, update, delete on all tables in schema public to ${role}`);
   await source.query(`grant usage on all sequences in schema public to ${role}`);
-  await source.query(`revoke update, delete, truncate on event, house_rule from ${role}`);
+  await source.query(`revoke update, delete, truncate on event, event_link, house_rule from ${role}`);
   // The queue keeps a schema of its own and makes it by itself.
   const [{ name }] = await source.query<[{ name: string }]>('select current_database() as name');
   await source.query(`grant create on database "${name.replaceAll('"', '""')}" to ${role}`);

@@ -21,5 +21,9 @@ export const KINDS = {
   adopting: 7313,
   /** Files of a place get other names; as a whole (0): mends are promised. */
   mending: 7314,
+  /** Something is announced that is to be sent: quotas and room are counted. */
+  'handing in': 7315,
+  /** The log is chained. */
+  chaining: 7316,
 } as const;
 export type LockKind = keyof typeof KINDS;

@@ -42,8 +42,15 @@ export interface House {
   readonly calm: () => Promise<void>;
 }
 
-/** How a refusal is told over HTTP (RFC 9110, section 15.5 and 15.6.4). */
-const STATUS = { 'not found': 404, conflict: 409, 'not possible now': 503 } as const;
+/** How a refusal is told over HTTP (RFC 9110, section 15.5 and 15.6.4; RFC 4918, section 11.5). */
+const STATUS = {
+  'not found': 404,
+  conflict: 409,
+  'too much': 413,
+  'too often': 429,
+  'not possible now': 503,
+  'no room': 507,
+} as const;
 
 /** A request that cannot be granted, in words for the person who made it. */
 export class Refusal extends Error {
@@ -51,7 +58,7 @@ export class Refusal extends Error {
   readonly expose = true;
 
   constructor(
-    readonly kind: 'not found' | 'conflict' | 'not possible now',
+    readonly kind: keyof typeof STATUS,
     message: string,
   ) {
     super(message);

@@ -11,7 +11,7 @@ import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house
 import { z } from 'zod';
 import { hostsOf } from './hosts.js';
 import { webOf } from '../testing/web.js';
-import { addPerson, ensureAdministrator } from '../people/index.js';
+import { addPerson, ensureAdministrator } from '../door/index.js';
 
 let test: TestHouse;
 let app: Express;

@@ -5,8 +5,10 @@ import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { Bus } from '../live/bus.js';
 import type { Urgency } from '../media/urgency.js';
-import { notForHandIn, sameSiteOnly, signedInOnly, type Access } from './guard.js';
+import type { Access } from './caller.js';
+import { askRights, sameSiteOnly, sessionOnly } from './guard.js';
 import { theseHostsOnly } from './hosts.js';
+import { tellOfExports } from './exports.js';
 import { jsonBody } from './json-body.js';
 import { liveRoute } from './live-route.js';
 import { problems, sendProblem } from './problem.js';
@@ -20,7 +22,7 @@ export interface Answers {
   /** For everybody who is signed in, those too who may only hand in. */
   readonly handIn: Router;
   readonly uploads: RequestHandler;
-  /** For those who sign in to the desk. */
+  /** What the rooms answer, as the table of rights has it. */
   readonly desk: readonly Router[];
 }
 
@@ -30,6 +32,8 @@ export interface Web {
   readonly bus: Bus;
   readonly urgency: Urgency;
   readonly log: Logger;
+  /** Somebody takes something out of the house: it is recorded before that leaves. */
+  readonly exported: (who: string, what: string) => Promise<void>;
   /** Does the database answer? @throws when it does not. */
   readonly health: () => Promise<void>;
   /** Under which hosts it answers. */
@@ -76,10 +80,15 @@ export function webApp(web: Web): Express {
 /** Live events must arrive one by one, not when a compressor's buffer is full. */
 const isLive = ({ originalUrl }: { originalUrl: string }) => originalUrl === '/api/live';
 
-function api({ answers, access, bus, urgency, health }: Web): Router {
+function api(web: Web): Router {
+  const { answers, access, bus, urgency, health } = web;
   const routes = express.Router();
-  const signedIn = signedInOnly(access);
+  const signedIn = sessionOnly(access);
   routes.use(sameSiteOnly);
+  routes.use((_request, response, next) => {
+    response.setHeader('Cache-Control', 'no-store');
+    next();
+  });
   // The list of a large card is long; anything else that is long is a mistake.
   routes.post('/hand-in', signedIn, jsonBody('24mb'));
   routes.use(jsonBody('2mb'));
@@ -89,17 +98,16 @@ function api({ answers, access, bus, urgency, health }: Web): Router {
   });
   routes.use('/session', answers.session);
   routes.post('/hand-in/open', answers.openLink);
-  routes.use(signedIn);
+  routes.use(signedIn, askRights);
   routes.all('/uploads{/*upload}', answers.uploads);
   routes.use('/hand-in', answers.handIn);
-  routes.use(notForHandIn);
-  routes.get('/live', liveRoute(bus));
+  routes.get('/live', liveRoute(bus, access));
   routes.use((_request, response, next) => {
-    response.setHeader('Cache-Control', 'no-store');
     // Somebody waits for this: reading and making ahead let it go first.
     response.on('close', urgency.begin());
     next();
   });
+  routes.use(tellOfExports(web.exported));
   routes.use(...answers.desk);
   routes.use((_request, response) => sendProblem(response, 404, 'There is nothing here'));
   return routes;

@@ -16,7 +16,7 @@ export async function addAgreement(house: House, contributorId: number, said: Sa
     if (name === null) throw new Refusal('not found', 'There is no such contributor.');
     const id = await insertAgreement(tx, contributorId, said);
     const text = `Agreement with ${name}: ${said.what}${said.until ? `, until ${said.until}` : ''}.`;
-    await record(tx, { at: house.clock(), kind: 'contributor', intakeId: null, who, text, data: { id, contributorId, said } });
+    await record(tx, { at: house.clock(), kind: 'agreement', intakeId: null, who, text, data: { id, contributorId, said } });
     await tell(tx, { type: 'people' });
     return id;
   });
@@ -31,7 +31,7 @@ export async function changeAgreement(house: House, id: number, said: Said | nul
     else await deleteAgreement(tx, id);
     const changes = said ? changesInWords(before, said, { what: 'what', signedOn: 'signed', until: 'last day' }) : ['taken out'];
     const text = `Agreement with ${await nameOf(tx, 'contributor', before.contributorId)}, ${before.what}: ${changes.join('; ')}.`;
-    await record(tx, { at: house.clock(), kind: 'contributor', intakeId: null, who, text, data: { id, before, said } });
+    await record(tx, { at: house.clock(), kind: 'agreement', intakeId: null, who, text, data: { id, before, said } });
     await tell(tx, { type: 'people' });
   });
 }
@@ -52,7 +52,7 @@ export async function keepScan(house: House, id: number, scan: Buffer, who: stri
     if (!before) throw none();
     await updateAgreement(tx, id, { scan, scanType: kind.type });
     const text = `Scan of the agreement with ${await nameOf(tx, 'contributor', before.contributorId)}, ${before.what}: ${scan.length} bytes.`;
-    await record(tx, { at: house.clock(), kind: 'contributor', intakeId: null, who, text });
+    await record(tx, { at: house.clock(), kind: 'agreement', intakeId: null, who, text });
     await tell(tx, { type: 'people' });
   });
 }

@@ -3,17 +3,10 @@ import type { Frame } from '../cli/frame.js';
 import { collect } from '../cli/said.js';
 import { ASSIGNMENT_SETS, assignmentCommand, CONTRIBUTOR_SETS, contributorCommand } from './correct-commands.js';
 import { addListCommands } from './lists/commands.js';
-import { linkCommand, personCommand } from './person-commands.js';
 import type { House } from '../house/index.js';
 
-/** Links by which somebody may hand in, and people who sign in. */
+/** Contributors, assignments, and the lists of the house. */
 export function addPeopleCommands(program: Command, frame: Frame<House>): void {
-  program
-    .command('link')
-    .description('make a link by which somebody may hand in, and nothing else')
-    .option('--hours <hours>', 'how long it is good', '24')
-    .action((options: { hours: string }) => frame.withHouse((house) => linkCommand(house, options)));
-
   program
     .command('contributor')
     .description('correct a contributor, retire them or put them back')
@@ -43,13 +36,6 @@ export function addPeopleCommands(program: Command, frame: Frame<House>): void {
     .action((slug: string, options: Parameters<typeof assignmentCommand>[2]) =>
       frame.withHouse((house) => assignmentCommand(house, slug, options)),
     );
-
-  program
-    .command('person')
-    .description('add somebody who may sign in; the password is read from TALLY_PASSWORD')
-    .argument('<name>')
-    .requiredOption('--role <role>', 'administrator, coordinator or hand-in')
-    .action((name: string, options: { role: string }) => frame.withHouse((house) => personCommand(house, name, options)));
 
   addListCommands(program, frame);
 }

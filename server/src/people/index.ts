@@ -1,12 +1,11 @@
 /*
- * people: who hands in, what is covered, who signs in.
- * In: what somebody says of contributors, assignments and accounts.
- * Out: those, and sessions by token or link.
+ * people: who hands in, what is covered.
+ * In: what somebody says of contributors, assignments and lists.
+ * Out: those, by name, code or slug.
  */
 export { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
 export { makeAssignment, makeContributor, unsortedAssignment } from './joining.js';
 export { assignmentCalled, locationCalled, type Slip, slipIds, slipOf, type SlipOptions, termsCalled } from './named.js';
-export { Access, addPerson, ensureAdministrator } from './sessions.js';
 export { addAgreement } from './agreements.js';
 export { addToList, correctInList, houseList } from './lists/lists.js';
 export { changeHouseCredit } from './lists/house-credit.js';
@@ -17,12 +16,12 @@ export { behindAt, following } from './store/following.js';
 export { peopleWork } from './work.js';
 export { namesFor, picturedCalled } from './store/lists.js';
 export { completions, nameOfWord, wordsNamed } from './store/words.js';
-export { linkEnd } from './store/links.js';
 export {
   assignmentBySlug,
   assignmentsOf,
   contributorByCode,
   contributorsOf,
+  isOfKind,
   listContributors,
   mustExist,
   nameOf,

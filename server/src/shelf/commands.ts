@@ -3,6 +3,7 @@ import { LogExport, LogQuery } from '@tally/contract';
 import { formatBytes, LOG_COLUMNS } from '@tally/core/logbook';
 import type { Frame } from '../cli/frame.js';
 import { EXIT, jsonLine, print, table, WrongUse } from '../cli/output.js';
+import { verifyCommand } from '../audit/index.js';
 import { addBundleCommands } from './bundle-commands.js';
 import { addFindCommands } from './find-commands.js';
 import { exportLog, logLines } from './logbook.js';
@@ -20,8 +21,10 @@ export function addShelfCommands(program: Command, frame: Frame<House>): void {
     .option('--json', 'one JSON object a line')
     .option('--csv', 'every line that is found, as CSV')
     .option('--columns <names>', 'with --csv: columns with commas between')
-    .action((words: string[], options: { limit: string; json?: boolean; csv?: boolean; columns?: string }) =>
+    .option('--verify', 'is the log what it was? Compares every event with its chain, and that with the heads on the drive')
+    .action((words: string[], options: { limit: string; json?: boolean; csv?: boolean; columns?: string; verify?: boolean }) =>
       frame.withHouse(async (house) => {
+        if (options.verify) return verifyCommand(house, options.json ?? false, frame.signal);
         if (options.csv) {
           const ask = LogExport.safeParse({ words: words.join(' '), ...(options.columns ? { columns: options.columns } : {}) });
           if (!ask.success) throw new WrongUse(`--columns are some of ${LOG_COLUMNS.join(',')}.`);

@@ -1,12 +1,13 @@
 import type { Express } from 'express';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { tellExport } from '../audit/index.js';
 import { answersOf } from '../answers.js';
 import { answering } from '../db/database.js';
 import { webApp } from '../http/app.js';
 import { hostsOf } from '../http/hosts.js';
 import type { Bus } from '../live/bus.js';
-import { Access } from '../people/index.js';
+import { Access } from '../door/index.js';
 import type { TestHouse } from './house.js';
 
 /** The whole application over a test's house, with one page for an interface. */
@@ -15,7 +16,7 @@ export async function webOf(test: TestHouse): Promise<{ app: Express; bus: Bus }
   await mkdir(pages);
   await writeFile(join(pages, 'index.html'), '<!doctype html><title>Tally Stick</title>');
   const { house, urgency, bus } = test;
-  const access = new Access(house.db, house.clock);
+  const access = new Access(house);
   const health = () => answering(house.db);
   const app = webApp({
     answers: answersOf(house, access),
@@ -24,6 +25,7 @@ export async function webOf(test: TestHouse): Promise<{ app: Express; bus: Bus }
     urgency,
     log: house.log,
     health,
+    exported: tellExport(house),
     hosts: hostsOf(test.settings),
     pages,
   });

@@ -20,6 +20,14 @@ import {
   SlipBundlesAnswer,
   StandingView,
   WhereAnswer,
+  AccountView,
+  AuditPage,
+  AuditVerdict,
+  CodeView,
+  LinkView,
+  RecoveryCodes,
+  SecondFactorOffer,
+  SessionView,
   AssignmentDetail,
   AssignmentPage,
   CompletionView,
@@ -74,7 +82,19 @@ const made = z.object({ id: Id });
 /** What the server answers, by method and path: the contract's schema for each. */
 const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodType])[] = [
   ['GET', /^\/api\/session$/, Session],
-  ['POST', /^\/api\/session$/, Session],
+  ['POST', /^\/api\/session(\/password)?$/, Session],
+  ['GET', /^\/api\/session\/all$/, z.array(SessionView)],
+  ['POST', /^\/api\/session\/second-factor$/, SecondFactorOffer],
+  ['POST', /^\/api\/session\/second-factor\/confirm$/, RecoveryCodes],
+  ['GET', /^\/api\/accounts$/, z.array(AccountView)],
+  ['POST', /^\/api\/accounts(\/\d+\/code)?$/, CodeView],
+  ['PATCH', /^\/api\/accounts\/\d+$/, AccountView],
+  ['GET', /^\/api\/accounts\/\d+$/, AccountView],
+  ['GET', /^\/api\/accounts\/\d+\/sessions$/, z.array(SessionView)],
+  ['GET', /^\/api\/links$/, z.array(LinkView)],
+  ['POST', /^\/api\/links$/, HandInLinkView],
+  ['GET', /^\/api\/audit$/, AuditPage],
+  ['GET', /^\/api\/audit\/verify$/, AuditVerdict],
   ['GET', /^\/api\/desk$/, Desk],
   ['GET', /^\/api\/places$/, z.array(PlaceView)],
   ['GET', /^\/api\/contributors$/, z.array(Contributor)],
@@ -162,7 +182,6 @@ const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodTy
   ['POST', /^\/api\/hand-in$/, HandInView],
   ['GET', /^\/api\/hand-in\/\d+$/, HandInView],
   ['POST', /^\/api\/hand-in\/\d+\/done$/, HandInView],
-  ['POST', /^\/api\/hand-in\/links$/, HandInLinkView],
 ];
 
 /** The schema of an answer; undefined where it has no body that is looked at. */

@@ -1,19 +1,16 @@
 import { HttpClient } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
-import type { HandInChoices, HandInLinkView, HandInStart, HandInView } from '@tally/contract';
+import type { HandInChoices, HandInStart, HandInView } from '@tally/contract';
 import type { Observable } from 'rxjs';
 
-/** Handing in through the browser, and the links by which others may. */
+/** Handing in through the browser. */
 @Injectable({ providedIn: 'root' })
 export class HandInService {
   private readonly http = inject(HttpClient);
 
-  openLink(token: string): Observable<unknown> {
-    return this.http.post('/api/hand-in/open', { token });
-  }
-
-  makeLink(hours: number): Observable<HandInLinkView> {
-    return this.http.post<HandInLinkView>('/api/hand-in/links', { hours });
+  /** @param instead ends the session of somebody else in this browser */
+  openLink(token: string, instead = false): Observable<unknown> {
+    return this.http.post('/api/hand-in/open', { token, instead });
   }
 
   choices(): Observable<HandInChoices> {

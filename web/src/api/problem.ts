@@ -15,3 +15,7 @@ export function wordsFor(error: unknown): string {
 /** Is there nothing at that address, or may there be nothing (an id that is none)? */
 export const isNotFound = (error: unknown): boolean =>
   error instanceof HttpErrorResponse && (error.status === 404 || error.status === 400);
+
+/** What the server wants done or said first; null: nothing. */
+export const needsOf = (error: unknown): string | null =>
+  error instanceof HttpErrorResponse ? ((error.error as Partial<Problem> | null)?.needs ?? null) : null;

@@ -1,6 +1,7 @@
 import { HttpClient } from '@angular/common/http';
 import { computed, inject, Injectable, signal } from '@angular/core';
-import type { Session, SignIn } from '@tally/contract';
+import type { PasswordChange, Session, SignIn } from '@tally/contract';
+import type { Deed } from '@tally/core/rights';
 import { MIDNIGHT, wallClockAt, zoneOffsetMinutes } from '@tally/core/capture';
 import { catchError, map, of, tap, type Observable } from 'rxjs';
 
@@ -19,6 +20,15 @@ export class SessionService {
 
   /** When the house's day begins, `HH:mm`. */
   readonly dayBegins = computed(() => this.current()?.dayBegins ?? MIDNIGHT);
+
+  /** May whoever is signed in do this? The server asks again. */
+  may(deed: Deed): boolean {
+    return this.current()?.may.includes(deed) ?? false;
+  }
+
+  changePassword(change: PasswordChange): Observable<Session> {
+    return this.http.post<Session>('/api/session/password', change).pipe(tap((session) => this.keep(session)));
+  }
 
   /** The house's time now: the server's clock, not this browser's. */
   now(): Date {

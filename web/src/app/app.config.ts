@@ -4,7 +4,9 @@ import { provideRouter, Router, withComponentInputBinding, withPreloading } from
 import { ConfirmationService, MessageService } from 'primeng/api';
 import { providePrimeNG } from 'primeng/config';
 import { catchError, throwError } from 'rxjs';
+import { MUSTS } from '@tally/contract';
 import { checkedAnswers } from '../api/checked-answers';
+import { needsOf } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { HOUSE_PRESET } from '../theme/preset';
 import { routes } from './app.routes';
@@ -16,14 +18,20 @@ const backToSignIn: HttpInterceptorFn = (request, next) => {
   const session = inject(SessionService);
   return next(request).pipe(
     catchError((error: unknown) => {
-      if (error instanceof HttpErrorResponse && error.status === 401 && !request.url.endsWith('/session')) {
+      if (error instanceof HttpErrorResponse && error.status === 401 && !/\/session($|\/)/.test(request.url)) {
         session.forget();
         void router.navigate(['/sign-in'], { queryParams: { to: router.url } });
+      }
+      if (isMust(needsOf(error)) && router.url !== '/you') {
+        session.refresh();
+        void router.navigateByUrl('/you');
       }
       return throwError(() => error);
     }),
   );
 };
+
+const isMust = (needs: string | null) => (MUSTS as readonly (string | null)[]).includes(needs);
 
 /** While we work on it, answers are compared with the contract. */
 const loadCheck = () => import('../api/answers').then(({ check }) => check);

@@ -1,5 +1,6 @@
 import { inject } from '@angular/core';
 import { Router, type CanActivateFn, type Routes } from '@angular/router';
+import type { Deed } from '@tally/core/rights';
 import { map } from 'rxjs';
 import { SessionService } from '../api/session.service';
 import { askFirst } from '../shared/unsaved';
@@ -11,10 +12,18 @@ const signedIn: CanActivateFn = (_route, state) => {
   return sessions.check().pipe(
     map((yes) => {
       if (!yes) return router.createUrlTree(['/sign-in'], { queryParams: { to: state.url } });
-      return sessions.session()?.person.role === 'hand-in' ? router.createUrlTree(['/hand-in']) : true;
+      if (sessions.session()?.must && state.url !== '/you') return router.createUrlTree(['/you']);
+      if (state.url === '/you' || sessions.may('look')) return true;
+      return router.createUrlTree(['/hand-in']);
     }),
   );
 };
+
+/** A page that is not for everybody: whoever may not see it looks at the shelf. */
+const may =
+  (deed: Deed): CanActivateFn =>
+  () =>
+    inject(SessionService).may(deed) || inject(Router).createUrlTree(['/shelf']);
 
 export const routes: Routes = [
   { path: 'sign-in', title: 'Sign in · Tally Stick', loadComponent: () => import('../shell/sign-in').then((m) => m.SignInPage) },
@@ -29,9 +38,15 @@ export const routes: Routes = [
     loadComponent: () => import('../shell/shell').then((m) => m.Shell),
     children: [
       { path: '', pathMatch: 'full', redirectTo: 'desk' },
-      { path: 'desk', title: 'Desk · Tally Stick', loadComponent: () => import('../desk/desk-page').then((m) => m.DeskPage) },
+      {
+        path: 'desk',
+        canActivate: [may('see the desk')],
+        title: 'Desk · Tally Stick',
+        loadComponent: () => import('../desk/desk-page').then((m) => m.DeskPage),
+      },
       {
         path: 'intake/:id',
+        canActivate: [may('see the desk')],
         title: 'Intake · Tally Stick',
         loadComponent: () => import('../intake/intake-page').then((m) => m.IntakePage),
       },
@@ -62,35 +77,48 @@ export const routes: Routes = [
       },
       {
         path: 'lending',
+        canActivate: [may('see the desk')],
         title: 'Lending list · Tally Stick',
         loadComponent: () => import('../lending/lending-page').then((m) => m.LendingPage),
       },
       {
         path: 'people',
+        canActivate: [may('see the desk')],
         title: 'People · Tally Stick',
         loadComponent: () => import('../people/people-page').then((m) => m.PeoplePage),
       },
       {
         path: 'people/contributor/:id',
+        canActivate: [may('see the desk')],
         title: 'Contributor · Tally Stick',
         loadComponent: () => import('../people/contributor-page').then((m) => m.ContributorPage),
       },
       {
         path: 'people/assignment/:id',
+        canActivate: [may('see the desk')],
         title: 'Assignment · Tally Stick',
         loadComponent: () => import('../people/assignment-page').then((m) => m.AssignmentPage),
       },
       {
         path: 'drive',
+        canActivate: [may('see the desk')],
         title: 'Drive · Tally Stick',
         loadComponent: () => import('../drive/drive-page').then((m) => m.DrivePage),
       },
       {
         path: 'rules',
+        canActivate: [may('see the desk')],
         title: 'Rules · Tally Stick',
         loadComponent: () => import('../rules/rules-page').then((m) => m.RulesPage),
         canDeactivate: [askFirst],
       },
+      {
+        path: 'door',
+        canActivate: [may('invite')],
+        title: 'Door · Tally Stick',
+        loadComponent: () => import('../door/door-page').then((m) => m.DoorPage),
+      },
+      { path: 'you', title: 'You · Tally Stick', loadComponent: () => import('../door/own-page').then((m) => m.OwnPage) },
       {
         path: '**',
         title: 'Not there · Tally Stick',

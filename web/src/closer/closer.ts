@@ -36,6 +36,7 @@ import { Player } from './player';
 import { canBeSetAside, isChangeable, nameOf, objectOf, partsOf, type Tile } from '../sheet/tiles';
 import { View } from '../sheet/view';
 import { Written } from './written';
+import { May } from '../shared/may';
 
 /** So many of an object's files are named; a series may have thousands. */
 const PARTS_SHOWN = 40;
@@ -57,7 +58,7 @@ interface Fact {
 /** One picture, or up to four side by side, filling the window, with what is known of it and what comes next. */
 @Component({
   selector: 'ts-closer',
-  imports: [Picture, Pane, Player, BytesPipe, FormsModule, InputTextModule, Written],
+  imports: [May, Picture, Pane, Player, BytesPipe, FormsModule, InputTextModule, Written],
   providers: [NextPictures],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -123,7 +124,7 @@ interface Fact {
                 <dd>{{ row.value }}</dd>
               }
             </dl>
-            <ts-written [itemId]="one.lead.id" />
+            <ts-written tsMay="see persons" [itemId]="one.lead.id" />
           </div>
         }
       </div>
@@ -157,7 +158,7 @@ interface Fact {
           @if (one.lead.filedAs; as path) {
             <button type="button" (click)="copyPath(path)"><i class="pi pi-copy" aria-hidden="true"></i> Copy path</button>
             @if (isFiled(one)) {
-              <a [href]="'/api/items/' + one.lead.id + '/file'" [attr.download]="leaf(path)"
+              <a tsMay="fetch" [href]="'/api/items/' + one.lead.id + '/file'" [attr.download]="leaf(path)"
                 ><i class="pi pi-download" aria-hidden="true"></i> Fetch</a
               >
               <a
@@ -313,7 +314,7 @@ export class Closer {
   });
 
   private readonly written = toSignal(
-    toObservable(computed(() => (this.info() ? (this.view.focused()?.lead.id ?? null) : null))).pipe(
+    toObservable(computed(() => (this.info() && this.session.may('see persons') ? (this.view.focused()?.lead.id ?? null) : null))).pipe(
       debounceTime(150),
       switchMap((id) => (id === null ? of<Fact[]>([]) : this.service.details(id).pipe(catchError(() => of<Fact[]>([]))))),
     ),

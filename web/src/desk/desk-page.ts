@@ -29,6 +29,7 @@ import { LabelsDialog } from './labels-dialog';
 import { LentTile } from './lent-tile';
 import { byNeed } from './next';
 import { PlacesNow } from './places-now';
+import { May } from '../shared/may';
 
 interface Lane {
   readonly name: string;
@@ -55,6 +56,7 @@ const MOST_LENT = 6;
 @Component({
   selector: 'ts-desk',
   imports: [
+    May,
     RouterLink,
     CdkDrag,
     CdkDropList,
@@ -80,7 +82,7 @@ const MOST_LENT = 6;
         <h1>Desk</h1>
         <span class="quiet">{{ now() | houseTime: 'long' }}</span>
         <button pButton type="button" class="p-button-outlined labels" (click)="printing.set(true)">Labels</button>
-        <ts-hand-in-link />
+        <ts-hand-in-link tsMay="invite" />
         <form class="label" (ngSubmit)="typedLabel()">
           <input
             pInputText

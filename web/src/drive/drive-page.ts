@@ -22,6 +22,7 @@ import { FoundList } from './found-list';
 import { MendDialog } from './mend-dialog';
 import { MendsList } from './mends-list';
 import { PlaceBoard } from './place-board';
+import { May } from '../shared/may';
 
 const VIEWS = ['stands', 'found', 'mends'] as const;
 type ViewName = (typeof VIEWS)[number];
@@ -32,6 +33,7 @@ const HOWS = ['size and time', 'fast identity', 'every byte'] as const;
   selector: 'ts-drive',
   imports: [
     ...[
+      May,
       FormsModule,
       RouterLink,
       ButtonModule,

@@ -8,6 +8,7 @@ import { FormsModule } from '@angular/forms';
 import { DriveService } from '../api/drive.service';
 import { CountPipe, HouseTimePipe } from '../shared/amounts';
 import { Path } from '../shared/path';
+import { May } from '../shared/may';
 
 /** So many lines are asked for; and at most, when they are asked for again. */
 const AT_ONCE = 60;
@@ -18,7 +19,7 @@ const isSame = (a: FoundTogether, b: FoundTogether) => a.kind === b.kind && a.fo
 /** What a check found, folder by folder, each with the mend that follows: of one file, or of all at once. */
 @Component({
   selector: 'ts-found-list',
-  imports: [NgTemplateOutlet, FormsModule, ButtonModule, CheckboxModule, CountPipe, HouseTimePipe, Path],
+  imports: [May, NgTemplateOutlet, FormsModule, ButtonModule, CheckboxModule, CountPipe, HouseTimePipe, Path],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="kinds" role="group" aria-label="Kinds of findings">
@@ -71,9 +72,11 @@ const isSame = (a: FoundTogether, b: FoundTogether) => a.kind === b.kind && a.fo
               }
             </div>
             @if (some.kind === 'stray') {
-              <button pButton type="button" class="p-button-outlined" (click)="adopt.emit(some.folder)">Adopt…</button>
+              <button pButton type="button" tsMay="mend" class="p-button-outlined" (click)="adopt.emit(some.folder)">
+                Adopt…
+              </button>
             } @else if (some.mend) {
-              <button pButton type="button" class="p-button-outlined" (click)="mendAll(some)">
+              <button pButton type="button" tsMay="mend" class="p-button-outlined" (click)="mendAll(some)">
                 {{ act(some.mend) }}, all {{ some.findings.toLocaleString() }}…
               </button>
             }
@@ -115,9 +118,15 @@ const isSame = (a: FoundTogether, b: FoundTogether) => a.kind === b.kind && a.fo
           <p class="quiet">{{ one.what }}{{ one.what ? '; ' : '' }}since {{ one.since | houseTime: 'short' }}</p>
         </div>
         @if (one.kind === 'stray') {
-          <button pButton type="button" class="p-button-outlined" (click)="adopt.emit(one.path)">Adopt…</button>
+          <button pButton type="button" tsMay="mend" class="p-button-outlined" (click)="adopt.emit(one.path)">Adopt…</button>
         } @else if (one.mend) {
-          <button pButton type="button" class="p-button-outlined" (click)="mend.emit({ kind: 'findings', ids: [one.id] })">
+          <button
+            pButton
+            type="button"
+            tsMay="mend"
+            class="p-button-outlined"
+            (click)="mend.emit({ kind: 'findings', ids: [one.id] })"
+          >
             {{ act(one.mend) }}…
           </button>
         }
@@ -129,7 +138,7 @@ const isSame = (a: FoundTogether, b: FoundTogether) => a.kind === b.kind && a.fo
     @if (chosen().size) {
       <div class="foot">
         <span>{{ chosen().size | count: 'finding' }} chosen</span>
-        <button pButton type="button" (click)="mendChosen()">Mend {{ chosen().size }}…</button>
+        <button pButton type="button" tsMay="mend" (click)="mendChosen()">Mend {{ chosen().size }}…</button>
       </div>
     }
   `,

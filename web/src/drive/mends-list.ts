@@ -3,11 +3,12 @@ import type { MendView } from '@tally/contract';
 import { ButtonModule } from 'primeng/button';
 import { DriveService } from '../api/drive.service';
 import { CountPipe, HouseTimePipe } from '../shared/amounts';
+import { May } from '../shared/may';
 
 /** What was mended, the newest first: done, still to follow somewhere, taken back. */
 @Component({
   selector: 'ts-mends-list',
-  imports: [ButtonModule, CountPipe, HouseTimePipe],
+  imports: [May, ButtonModule, CountPipe, HouseTimePipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ol>
@@ -30,9 +31,9 @@ import { CountPipe, HouseTimePipe } from '../shared/amounts';
             }
           </div>
           @if (one.state === 'needs attention') {
-            <button pButton type="button" class="p-button-outlined" (click)="again(one)">Try again</button>
+            <button pButton type="button" tsMay="mend" class="p-button-outlined" (click)="again(one)">Try again</button>
           } @else if (one.takesBack === null && one.takenBackBy === null && !one.emptiedAt) {
-            <button pButton type="button" class="p-button-outlined" (click)="back.emit(one.id)">Take back…</button>
+            <button pButton type="button" tsMay="mend" class="p-button-outlined" (click)="back.emit(one.id)">Take back…</button>
           } @else {
             <span></span>
           }

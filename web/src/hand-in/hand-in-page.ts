@@ -4,11 +4,13 @@ import { FormsModule } from '@angular/forms';
 import type { HandInView } from '@tally/contract';
 import { Router } from '@angular/router';
 import { formatBytes, formatDuration } from '@tally/core/logbook';
+import { ConfirmationService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { timer } from 'rxjs';
 import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { HandInService } from '../api/hand-in.service';
+import { needsOf, wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { Stick } from '../stick/stick';
 import { fromDrop, fromPicker } from './card-files';
@@ -83,9 +85,9 @@ const LOOK_MS = 10_000;
                 [disabled]="busy()"
                 [ngModel]="store.contributorId()"
                 (ngModelChange)="store.contributorId.set($event)"
-                [showClear]="true"
+                [showClear]="!bound()?.contributorId"
               />
-              @if (store.contributorId() === null) {
+              @if (store.contributorId() === null && !bound()?.contributorId) {
                 <input
                   pInputText
                   class="unlisted"
@@ -107,7 +109,7 @@ const LOOK_MS = 10_000;
                 optionLabel="title"
                 optionValue="id"
                 placeholder="Choose what it was, or leave it open"
-                [showClear]="true"
+                [showClear]="!bound()?.assignment"
                 [filter]="assignments().length > 10"
                 filterBy="title"
                 [disabled]="busy()"
@@ -117,6 +119,9 @@ const LOOK_MS = 10_000;
             </li>
             <li [class.done]="store.files().length > 0">
               <span class="label">Where are your files?</span>
+              @if (quota(); as words) {
+                <p class="quiet">{{ words }}</p>
+              }
               <div class="pick">
                 @if (canPickFolder) {
                   <button pButton type="button" [disabled]="busy()" (click)="folder.click()">Choose the card or folder</button>
@@ -190,13 +195,28 @@ export class HandInPage {
   private readonly service = inject(HandInService);
   private readonly sessions = inject(SessionService);
   private readonly router = inject(Router);
+  private readonly confirmation = inject(ConfirmationService);
 
   protected readonly over = signal(false);
   protected readonly canPickFolder = 'webkitdirectory' in document.createElement('input');
   protected readonly mark = Array.from({ length: 6 }, () => ({ weight: 1, card: 'cut' as const, copies: ['cut' as const] }));
 
   protected readonly people = computed(() => [...(this.store.choices()?.contributors ?? [])]);
-  protected readonly assignments = computed(() => [...(this.store.choices()?.assignments ?? [])]);
+  protected readonly bound = computed(() => this.store.choices()?.bound);
+  protected readonly assignments = computed(() => {
+    const bound = this.bound()?.assignment;
+    return bound ? [bound] : [...(this.store.choices()?.assignments ?? [])];
+  });
+  /** How much may still be handed in by this link; empty: as much as fits. */
+  protected readonly quota = computed(() => {
+    const bound = this.bound();
+    if (!bound) return '';
+    const left = [
+      bound.quotaBytes === null ? '' : formatBytes(Math.max(0, bound.quotaBytes - bound.bytes)),
+      bound.quotaFiles === null ? '' : `${Math.max(0, bound.quotaFiles - bound.files)} files`,
+    ].filter(Boolean);
+    return left.length ? `${left.join(' and ')} may still be handed in by this link.` : '';
+  });
   protected readonly busy = computed(() => this.store.step() === 'send');
   protected readonly until = computed(() => {
     const choices = this.store.choices();
@@ -271,11 +291,33 @@ export class HandInPage {
     else {
       // The secret leaves the address, so that nobody copies it by mistake.
       globalThis.history.replaceState(null, '', '/hand-in');
-      this.service.openLink(token).subscribe({
-        next: () => this.load(),
-        error: () => this.store.problem.set('This hand-in link has ended. Ask for a new one.'),
-      });
+      this.open(token, false);
     }
+  }
+
+  /** Somebody who is signed in with this browser is asked before a link takes the place of that. */
+  private open(token: string, instead: boolean): void {
+    this.service.openLink(token, instead).subscribe({
+      next: () => {
+        this.sessions.forget();
+        this.load();
+      },
+      error: (error: unknown) => {
+        if (needsOf(error) === 'instead') this.asks(wordsFor(error), token);
+        else this.store.problem.set('This hand-in link has ended. Ask for a new one.');
+      },
+    });
+  }
+
+  private asks(message: string, token: string): void {
+    this.confirmation.confirm({
+      header: 'Open this hand-in link?',
+      message,
+      acceptLabel: 'Open it',
+      rejectLabel: 'Stay signed in',
+      accept: () => this.open(token, true),
+      reject: () => void this.router.navigateByUrl('/'),
+    });
   }
 
   protected picked(input: HTMLInputElement): void {

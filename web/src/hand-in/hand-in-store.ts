@@ -113,7 +113,12 @@ export class HandInStore {
 
   load(): void {
     this.service.choices().subscribe({
-      next: (choices) => this.choices.set(choices),
+      next: (choices) => {
+        this.choices.set(choices);
+        // What the link is bound to need not be said.
+        if (choices.bound.contributorId !== null) this.contributorId.set(choices.bound.contributorId);
+        if (choices.bound.assignment) this.assignmentId.set(choices.bound.assignment.id);
+      },
       error: (error: unknown) => this.problem.set(wordsFor(error)),
     });
   }

@@ -6,11 +6,12 @@ import { PopoverModule } from 'primeng/popover';
 import { stickFigures } from '../stick/draw';
 import { Stick } from '../stick/stick';
 import { IntakeStore } from './intake-store';
+import { May } from '../shared/may';
 
 /** The stick with the one button that matters. */
 @Component({
   selector: 'ts-foot',
-  imports: [Stick, ButtonModule, PopoverModule],
+  imports: [May, Stick, ButtonModule, PopoverModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="rows quiet" aria-hidden="true">
@@ -77,7 +78,7 @@ import { IntakeStore } from './intake-store';
           >
         }
         @if (canClear()) {
-          <button type="button" class="plain" (click)="clear.emit()">
+          <button type="button" class="plain" tsMay="clear" (click)="clear.emit()">
             {{ store.intake()!.handedIn ? 'Remove what was sent…' : 'Clear the card…' }}
           </button>
         }

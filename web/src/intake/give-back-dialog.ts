@@ -4,11 +4,12 @@ import { DialogModule } from 'primeng/dialog';
 import { CountPipe } from '../shared/amounts';
 import { PullLamp } from '../shared/pull-lamp';
 import { IntakeStore } from './intake-store';
+import { May } from '../shared/may';
 
 /** A moment before a card is given back: what still lies on it, and that it is pulled out first. */
 @Component({
   selector: 'ts-give-back-dialog',
-  imports: [DialogModule, ButtonModule, CountPipe, PullLamp],
+  imports: [May, DialogModule, ButtonModule, CountPipe, PullLamp],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -47,7 +48,7 @@ import { IntakeStore } from './intake-store';
       }
       <ng-template #footer>
         @if (store.intake()?.present && onIt()) {
-          <button pButton type="button" class="p-button-outlined" (click)="clear.emit()">Clear it first…</button>
+          <button pButton type="button" class="p-button-outlined" tsMay="clear" (click)="clear.emit()">Clear it first…</button>
         }
         <button pButton type="button" (click)="accept.emit()">Give back</button>
       </ng-template>

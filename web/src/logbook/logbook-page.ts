@@ -25,6 +25,7 @@ import { StateMark } from '../shared/state-mark';
 import { Stick } from '../stick/stick';
 import { Calendar } from './calendar';
 import { filled, LogStore, type LogView } from './log-store';
+import { May } from '../shared/may';
 
 type Order = LogQuery['order'];
 
@@ -68,6 +69,7 @@ function keptColumns(): LogColumn[] {
 @Component({
   selector: 'ts-logbook',
   imports: [
+    May,
     RouterLink,
     FormsModule,
     TableModule,
@@ -107,13 +109,13 @@ function keptColumns(): LogColumn[] {
           [ngModel]="chosen()"
           (ngModelChange)="choose($event)"
         />
-        <button pButton type="button" class="p-button-outlined" (click)="copy()">
+        <button pButton type="button" tsMay="fetch" class="p-button-outlined" (click)="copy()">
           <i class="pi pi-copy" aria-hidden="true"></i> Copy for a spreadsheet
         </button>
         <a pButton class="p-button-outlined" routerLink="/figures"
           ><i class="pi pi-chart-bar" aria-hidden="true"></i> In figures</a
         >
-        <a pButton class="p-button-outlined" [href]="csv()" download="logbook.csv"
+        <a pButton tsMay="fetch" class="p-button-outlined" [href]="csv()" download="logbook.csv"
           ><i class="pi pi-download" aria-hidden="true"></i> CSV</a
         >
       </span>

@@ -23,6 +23,7 @@ import { RestoreDialog } from './restore-dialog';
 import { Picture } from '../sheet/picture';
 import { NotThere } from '../shell/not-there';
 import { Stick } from '../stick/stick';
+import { May } from '../shared/may';
 
 const NOT_THERE = 'not there';
 const FOLLOW_MS = 2000;
@@ -39,6 +40,7 @@ interface Whole {
 @Component({
   selector: 'ts-record',
   imports: [
+    May,
     NotThere,
     Picture,
     DialogModule,
@@ -60,7 +62,7 @@ interface Whole {
         <header class="page-head">
           <h1 class="mono">{{ intake.number }}</h1>
           <ts-state [state]="intake.state" />
-          <a pButton class="p-button-outlined" [routerLink]="['/intake', intake.id]">Open the intake</a>
+          <a pButton tsMay="see the desk" class="p-button-outlined" [routerLink]="['/intake', intake.id]">Open the intake</a>
           @if (intake.filed) {
             <a pButton class="p-button-outlined" routerLink="/shelf" [queryParams]="{ q: 'intake:' + intake.number }"
               >On the shelf</a
@@ -75,7 +77,7 @@ interface Whole {
             ><i class="pi pi-print" aria-hidden="true"></i> Receipt</a
           >
           @if (intake.filed) {
-            <button pButton type="button" class="p-button-outlined" (click)="restoring.set(true)">Restore…</button>
+            <button pButton type="button" tsMay="clear" class="p-button-outlined" (click)="restoring.set(true)">Restore…</button>
           }
         </header>
         @if (intake.note) {

@@ -14,11 +14,12 @@ import { NotThere } from '../shell/not-there';
 import { daysOf } from './assignment-words';
 import { CameIn } from './came-in';
 import { MergeDialog } from './merge-dialog';
+import { May } from '../shared/may';
 
 /** What was covered: who handed in and who did not, what came in; and what can be corrected. */
 @Component({
   selector: 'ts-assignment',
-  imports: [RouterLink, ButtonModule, DialogModule, AssignmentForm, CameIn, MergeDialog, NotThere],
+  imports: [May, RouterLink, ButtonModule, DialogModule, AssignmentForm, CameIn, MergeDialog, NotThere],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (one(); as what) {
@@ -31,9 +32,13 @@ import { MergeDialog } from './merge-dialog';
           }
           <span class="acts">
             <a pButton class="p-button-outlined" routerLink="/shelf" [queryParams]="{ q: 'for:' + what.slug }">On the shelf</a>
-            <button pButton type="button" class="p-button-outlined" (click)="correcting.set(true)">Correct…</button>
-            <button pButton type="button" class="p-button-outlined" (click)="merging.set(true)">Merge…</button>
-            <button pButton type="button" class="p-button-outlined" (click)="retire(!what.retired)">
+            <button pButton type="button" tsMay="keep the lists" class="p-button-outlined" (click)="correcting.set(true)">
+              Correct…
+            </button>
+            <button pButton type="button" tsMay="keep the lists" class="p-button-outlined" (click)="merging.set(true)">
+              Merge…
+            </button>
+            <button pButton type="button" tsMay="keep the lists" class="p-button-outlined" (click)="retire(!what.retired)">
               {{ what.retired ? 'Put back' : 'Retire' }}
             </button>
           </span>

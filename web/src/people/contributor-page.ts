@@ -20,11 +20,13 @@ import { Agreements } from './agreements';
 import { CameIn } from './came-in';
 import { MergeDialog } from './merge-dialog';
 import { Months } from './months';
+import { May } from '../shared/may';
 
 /** Somebody who hands in: what came in and when, what is out, what is missing; and what can be corrected. */
 @Component({
   selector: 'ts-contributor',
   imports: [
+    May,
     RouterLink,
     ButtonModule,
     DialogModule,
@@ -48,9 +50,13 @@ import { Months } from './months';
           }
           <span class="acts">
             <a pButton class="p-button-outlined" routerLink="/shelf" [queryParams]="{ q: 'by:' + person.code }">On the shelf</a>
-            <button pButton type="button" class="p-button-outlined" (click)="correcting.set(true)">Correct…</button>
-            <button pButton type="button" class="p-button-outlined" (click)="merging.set(true)">Merge…</button>
-            <button pButton type="button" class="p-button-outlined" (click)="retire(!person.retired)">
+            <button pButton type="button" tsMay="keep the lists" class="p-button-outlined" (click)="correcting.set(true)">
+              Correct…
+            </button>
+            <button pButton type="button" tsMay="keep the lists" class="p-button-outlined" (click)="merging.set(true)">
+              Merge…
+            </button>
+            <button pButton type="button" tsMay="keep the lists" class="p-button-outlined" (click)="retire(!person.retired)">
               {{ person.retired ? 'Put back' : 'Retire' }}
             </button>
           </span>

@@ -15,11 +15,12 @@ import { wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { EntryForm } from './entry-form';
 import { type Entry, LIST_KINDS } from './list-fields';
+import { May } from '../shared/may';
 
 /** A list of the house: terms, locations, people who are shown. Each entry is corrected, merged, retired and put back. */
 @Component({
   selector: 'ts-house-list',
-  imports: [FormsModule, RouterLink, ButtonModule, DialogModule, SelectModule, TableModule, EntryForm],
+  imports: [May, FormsModule, RouterLink, ButtonModule, DialogModule, SelectModule, TableModule, EntryForm],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-table
@@ -54,7 +55,7 @@ import { type Entry, LIST_KINDS } from './list-fields';
             @if (list() === 'pictured' && one.items) {
               <button type="button" class="plain" (click)="look(one)">where</button>
             }
-            <button type="button" class="plain" (click)="merging.set(one)">merge…</button>
+            <button type="button" class="plain" tsMay="keep the lists" (click)="merging.set(one)">merge…</button>
             <button type="button" class="plain" (click)="retire(one)">{{ one.retired ? 'put back' : 'retire' }}</button>
           </td>
         </tr>

@@ -10,6 +10,7 @@ import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { CreditService } from '../api/credit.service';
 import { wordsFor } from '../api/problem';
+import { May } from '../shared/may';
 
 const HOW_WORDS: Readonly<Record<WritingOf, string>> = {
   ...{ inside: 'in the files', beside: 'in sidecars', 'record only': 'in the records only' },
@@ -32,7 +33,7 @@ const CREDITED = CREDITED_KINDS.map((name) => ({
 /** What the house says of every picture unless somebody nearer does: a sentence, and a form behind it. */
 @Component({
   selector: 'ts-house-says',
-  imports: [FormsModule, ButtonModule, DialogModule, InputTextModule, SelectModule],
+  imports: [May, FormsModule, ButtonModule, DialogModule, InputTextModule, SelectModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (house(); as says) {
@@ -40,7 +41,7 @@ const CREDITED = CREDITED_KINDS.map((name) => ({
         Unless item, slip, assignment or contributor says otherwise: credited <code>{{ says.creditLine ?? 'nobody' }}</code>,
         <code>{{ says.copyrightNotice ?? 'no notice' }}</code>, {{ termsName() }}. Contributors are
         {{ says.kinds.join(', ') || 'of no kinds' }}. Credit is written {{ writingWords() }}.
-        <button type="button" class="plain" (click)="open()">Change what the house says…</button>
+        <button type="button" class="plain" tsMay="house" (click)="open()">Change what the house says…</button>
       </p>
       <p-dialog
         header="What the house says"

@@ -19,6 +19,7 @@ import { HouseSays } from './house-says';
 import { HouseList } from './house-list';
 import { ImportDialog } from './import-dialog';
 import { WordsList } from './words-list';
+import { May } from '../shared/may';
 
 const LISTS = ['pictured', 'locations', 'terms'] as const;
 const VIEWS = ['assignments', 'calendar', 'contributors', 'pictured', 'words', 'locations', 'terms', 'habits'] as const;
@@ -37,7 +38,7 @@ const FILES: Readonly<Partial<Record<ViewName, ImportName>>> = {
 @Component({
   selector: 'ts-people',
   imports: [
-    ...[RouterLink, FormsModule, ButtonModule, DialogModule, SelectButtonModule, TableModule],
+    ...[May, RouterLink, FormsModule, ButtonModule, DialogModule, SelectButtonModule, TableModule],
     ...[
       AssignmentForm,
       ContributorForm,
@@ -71,10 +72,12 @@ const FILES: Readonly<Partial<Record<ViewName, ImportName>>> = {
         <button pButton type="button" class="p-button-outlined" (click)="add()">New {{ one }}</button>
       }
       @if (files(); as what) {
-        <button pButton type="button" class="p-button-outlined" (click)="importing.set(what)">From a file…</button>
-        <a class="file" [href]="'/api/export/' + what" download>As CSV</a>
+        <button pButton type="button" tsMay="keep the lists" class="p-button-outlined" (click)="importing.set(what)">
+          From a file…
+        </button>
+        <a class="file" tsMay="keep the lists" [href]="'/api/export/' + what" download>As CSV</a>
         @if (what === 'words') {
-          <a class="file" href="/api/words/export.ttl" download>As SKOS</a>
+          <a class="file" tsMay="keep the lists" href="/api/words/export.ttl" download>As SKOS</a>
         }
       }
     </div>

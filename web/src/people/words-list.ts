@@ -12,11 +12,12 @@ import { CreditService } from '../api/credit.service';
 import { LiveService } from '../api/live.service';
 import { wordsFor } from '../api/problem';
 import { WordForm } from './word-form';
+import { May } from '../shared/may';
 
 /** The words of the house, by name and a hundred at a time: what each stands under, its synonyms and other languages. */
 @Component({
   selector: 'ts-words-list',
-  imports: [FormsModule, AutoCompleteModule, ButtonModule, DialogModule, SelectButtonModule, WordForm],
+  imports: [May, FormsModule, AutoCompleteModule, ButtonModule, DialogModule, SelectButtonModule, WordForm],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-selectbutton
@@ -66,7 +67,7 @@ import { WordForm } from './word-form';
                 @if (!word.listed) {
                   <button type="button" class="plain" (click)="take(word)">into the list</button>
                 }
-                <button type="button" class="plain" (click)="merging.set(word)">merge…</button>
+                <button type="button" class="plain" tsMay="keep the lists" (click)="merging.set(word)">merge…</button>
                 <button type="button" class="plain" (click)="retire(word)">{{ word.retired ? 'put back' : 'retire' }}</button>
               </td>
             </tr>

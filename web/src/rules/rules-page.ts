@@ -24,11 +24,13 @@ import { SettingsForm } from './settings-form';
 import { TrialRunner } from './trial-runner';
 import { slipFor } from './trying';
 import { VerdictList } from './verdict-list';
+import { May } from '../shared/may';
 
 /** The house rule: written once, tried on a real card while it is written, and judged before it counts. */
 @Component({
   selector: 'ts-rules',
   imports: [
+    May,
     FormsModule,
     ButtonModule,
     InputTextModule,

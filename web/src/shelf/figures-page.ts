@@ -27,6 +27,7 @@ import { wordsFor } from '../api/problem';
 import { type Figure, ShelfService } from '../api/shelf.service';
 import { ThemeService } from '../shared/theme.service';
 import { answerOf, type Measure, MEASURES, valueOf } from './figures-words';
+import { May } from '../shared/may';
 
 use([BarChart, GridComponent, TooltipComponent, SVGRenderer]);
 
@@ -35,7 +36,7 @@ const MOST_BARS = 24;
 /** The house in figures: one question a chart, the answer in its title, each bar a question to the shelf. */
 @Component({
   selector: 'ts-figures',
-  imports: [FormsModule, RouterLink, ButtonModule, SelectButtonModule],
+  imports: [May, FormsModule, RouterLink, ButtonModule, SelectButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <header class="page-head">
@@ -65,7 +66,9 @@ const MOST_BARS = 24;
         (ngModelChange)="go({ what: $event })"
       />
       <span id="figures-what" class="visually-hidden">What is counted</span>
-      <a pButton class="p-button-outlined" [href]="csv()" download><i class="pi pi-download" aria-hidden="true"></i> CSV</a>
+      <a pButton tsMay="fetch" class="p-button-outlined" [href]="csv()" download
+        ><i class="pi pi-download" aria-hidden="true"></i> CSV</a
+      >
     </div>
     @if (problem()) {
       <p class="attention" role="alert">{{ problem() }}</p>

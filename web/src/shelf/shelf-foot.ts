@@ -7,6 +7,7 @@ import { Acts } from '../sheet/acts';
 import { membersOf, type Tile } from '../sheet/tiles';
 import { View } from '../sheet/view';
 import { ShelfStore } from './shelf-store';
+import { May } from '../shared/may';
 
 /** What something is to be done with, and how many that are. */
 export interface Meant {
@@ -22,7 +23,7 @@ export function meantOf(tiles: readonly Tile[]): Meant {
 /** What is chosen, and what can be done with it; without a choice, with everything that is found. */
 @Component({
   selector: 'ts-shelf-foot',
-  imports: [ButtonModule, CountPipe, BytesPipe],
+  imports: [May, ButtonModule, CountPipe, BytesPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p role="status">
@@ -41,19 +42,21 @@ export function meantOf(tiles: readonly Tile[]): Meant {
         <button type="button" class="plain" [title]="'Undo: ' + words" (click)="acts.undo()">Undo</button>
       }
       @if (chosen().length) {
-        <button type="button" class="plain" (click)="acts.verdict(chosen(), 'select')">Select</button>
-        <button type="button" class="plain" (click)="acts.verdict(chosen(), 'reshoot')">Reshoot</button>
-        <button type="button" class="plain" (click)="acts.verdict(chosen(), 'hold')">Hold</button>
-        <button type="button" class="plain" (click)="say.emit(ids())">Credit and words</button>
+        <button type="button" class="plain" tsMay="file" (click)="acts.verdict(chosen(), 'select')">Select</button>
+        <button type="button" class="plain" tsMay="file" (click)="acts.verdict(chosen(), 'reshoot')">Reshoot</button>
+        <button type="button" class="plain" tsMay="file" (click)="acts.verdict(chosen(), 'hold')">Hold</button>
+        <button type="button" class="plain" tsMay="file" (click)="say.emit(ids())">Credit and words</button>
       } @else if (focused(); as one) {
         <button type="button" class="plain" (click)="alike.emit(one.id)">Alike</button>
         <button type="button" class="plain" (click)="where.emit(one.id)">Where is it</button>
       }
       @if (meant().count) {
-        <button pButton type="button" class="p-button-outlined" (click)="bundle.emit(meant())">
+        <button pButton type="button" tsMay="arrange" class="p-button-outlined" (click)="bundle.emit(meant())">
           {{ chosen().length ? 'Into a bundle' : 'All ' + meant().count.toLocaleString() + ' into a bundle' }}
         </button>
-        <button pButton type="button" (click)="fetch.emit(meant())">Fetch {{ meant().count.toLocaleString() }}</button>
+        <button pButton type="button" tsMay="fetch" (click)="fetch.emit(meant())">
+          Fetch {{ meant().count.toLocaleString() }}
+        </button>
       }
     </span>
   `,

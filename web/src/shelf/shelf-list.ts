@@ -12,6 +12,7 @@ import { auditTime, catchError, EMPTY, map, Subject, switchMap } from 'rxjs';
 import { wordsFor } from '../api/problem';
 import { ShelfService } from '../api/shelf.service';
 import { OrderButton, orderedBy, type Ordered } from '../shared/order-button';
+import { May } from '../shared/may';
 
 type ListColumn = (typeof LIST_COLUMNS)[number];
 
@@ -82,7 +83,7 @@ function keptColumns(): ListColumn[] {
 /** What answers as rows: columns chosen, ordered, sorted, copied to a spreadsheet. */
 @Component({
   selector: 'ts-shelf-list',
-  imports: [FormsModule, TableModule, MultiSelectModule, ButtonModule, OrderButton],
+  imports: [May, FormsModule, TableModule, MultiSelectModule, ButtonModule, OrderButton],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="bar">
@@ -96,10 +97,10 @@ function keptColumns(): ListColumn[] {
         [ngModel]="columns()"
         (ngModelChange)="choose($event)"
       />
-      <button pButton type="button" class="p-button-outlined" (click)="copy()">
+      <button pButton type="button" tsMay="fetch" class="p-button-outlined" (click)="copy()">
         <i class="pi pi-copy" aria-hidden="true"></i> Copy for a spreadsheet
       </button>
-      <a pButton class="p-button-outlined" [href]="csv()" download="list.csv"
+      <a pButton tsMay="fetch" class="p-button-outlined" [href]="csv()" download="list.csv"
         ><i class="pi pi-download" aria-hidden="true"></i> CSV</a
       >
       @if (problem()) {

@@ -24,6 +24,7 @@ import { ShelfList } from './shelf-list';
 import { ShelfStore } from './shelf-store';
 import { WhereDialog } from './where-dialog';
 import { YearRail } from './year-rail';
+import { May } from '../shared/may';
 
 /** So long after the last letter what is typed is asked for. */
 const TYPING_MS = 140;
@@ -33,7 +34,7 @@ const CLOSER = { closer: true } as const;
 @Component({
   selector: 'ts-shelf',
   imports: [
-    RouterLink,
+    May, RouterLink,
     QuestionLine,
     Sheet,
     YearRail,
@@ -68,7 +69,7 @@ const CLOSER = { closer: true } as const;
         <button type="button" [attr.aria-pressed]="shown() === 'list'" (click)="showAs('list')">
           <i class="pi pi-list" aria-hidden="true"></i> List
         </button>
-        <button type="button" [disabled]="!store.question()?.pieces?.length" (click)="keeping.set(true)">
+        <button type="button" tsMay="arrange" [disabled]="!store.question()?.pieces?.length" (click)="keeping.set(true)">
           <i class="pi pi-bell" aria-hidden="true"></i> Keep
         </button>
         <button type="button" (click)="figures()"><i class="pi pi-chart-bar" aria-hidden="true"></i> Figures</button>

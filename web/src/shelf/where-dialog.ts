@@ -10,6 +10,7 @@ import { catchError, of, switchMap } from 'rxjs';
 import { wordsFor } from '../api/problem';
 import { ShelfService } from '../api/shelf.service';
 import { CopyMark } from '../shared/copy-mark';
+import { May } from '../shared/may';
 
 const CALLED = 'tally-share-of-';
 
@@ -26,7 +27,7 @@ export function pathHere(called: string, path: string): string {
 /** Where an item stands at each place, as the share is called here, and what it came with. */
 @Component({
   selector: 'ts-where-dialog',
-  imports: [RouterLink, DialogModule, ButtonModule, InputTextModule, CopyMark],
+  imports: [May, RouterLink, DialogModule, ButtonModule, InputTextModule, CopyMark],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -104,7 +105,7 @@ export function pathHere(called: string, path: string): string {
         <a pButton class="p-button-outlined" [href]="'/api/items/' + itemId() + '/picture/full'" target="_blank" rel="noopener"
           >Open</a
         >
-        <a pButton [href]="'/api/items/' + itemId() + '/file'" download>Fetch it</a>
+        <a pButton tsMay="fetch" [href]="'/api/items/' + itemId() + '/file'" download>Fetch it</a>
       </ng-template>
     </p-dialog>
   `,

@@ -1,5 +1,5 @@
 import { DOCUMENT } from '@angular/common';
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { fromEvent } from 'rxjs';
@@ -11,12 +11,13 @@ import { ThemeService } from '../shared/theme.service';
 import { StickMark } from '../stick/stick-mark';
 
 const PLACES_TO_BE = [
-  { path: '/desk', name: 'Desk', icon: 'pi-inbox' },
-  { path: '/shelf', name: 'Shelf', icon: 'pi-images' },
-  { path: '/logbook', name: 'Logbook', icon: 'pi-book' },
-  { path: '/people', name: 'People', icon: 'pi-users' },
-  { path: '/drive', name: 'Drive', icon: 'pi-server' },
-  { path: '/rules', name: 'Rules', icon: 'pi-pencil' },
+  { path: '/desk', name: 'Desk', icon: 'pi-inbox', deed: 'see the desk' },
+  { path: '/shelf', name: 'Shelf', icon: 'pi-images', deed: 'look' },
+  { path: '/logbook', name: 'Logbook', icon: 'pi-book', deed: 'look' },
+  { path: '/people', name: 'People', icon: 'pi-users', deed: 'see the desk' },
+  { path: '/drive', name: 'Drive', icon: 'pi-server', deed: 'see the desk' },
+  { path: '/rules', name: 'Rules', icon: 'pi-pencil', deed: 'see the desk' },
+  { path: '/door', name: 'Door', icon: 'pi-key', deed: 'invite' },
 ] as const;
 
 /** The spine down the left edge, and the page beside it. */
@@ -26,8 +27,8 @@ const PLACES_TO_BE = [
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <nav aria-label="Places to be">
-      <a routerLink="/desk" class="logo" aria-label="Tally Stick: to the desk"><ts-stick-mark /></a>
-      @for (place of places; track place.path) {
+      <a routerLink="/" class="logo" aria-label="Tally Stick: to the desk"><ts-stick-mark /></a>
+      @for (place of places(); track place.path) {
         <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page"
           ><i class="pi {{ place.icon }}" aria-hidden="true"></i>{{ place.name }}</a
         >
@@ -37,8 +38,8 @@ const PLACES_TO_BE = [
         <button type="button" (click)="theme.toggle()" [attr.aria-label]="theme.dark() ? 'Light theme' : 'Dark theme'">
           <i class="pi" [class.pi-sun]="theme.dark()" [class.pi-moon]="!theme.dark()" aria-hidden="true"></i>
         </button>
-        <button type="button" (click)="signOut()" title="Sign out">
-          {{ session()?.person?.name }}<span class="visually-hidden">: sign out</span>
+        <a routerLink="/you" title="Password, second factor, sessions">{{ session()?.person?.name }}</a>
+        <button type="button" (click)="signOut()" title="Sign out" [attr.aria-label]="session()?.person?.name + ': sign out'">
           <i class="pi pi-sign-out" aria-hidden="true"></i>
         </button>
       </div>
@@ -117,6 +118,11 @@ const PLACES_TO_BE = [
       font: inherit;
       cursor: pointer;
     }
+    .foot a {
+      color: inherit;
+      max-width: 64px;
+      overflow-wrap: anywhere;
+    }
     .foot .pi {
       font-size: 13px;
     }
@@ -130,7 +136,9 @@ export class Shell {
   private readonly router = inject(Router);
   protected readonly theme = inject(ThemeService);
   protected readonly session = this.sessions.session;
-  protected readonly places = PLACES_TO_BE;
+  protected readonly places = computed(() =>
+    this.session()?.must ? [] : PLACES_TO_BE.filter(({ deed }) => this.sessions.may(deed)),
+  );
   private readonly scans = inject(LabelScans);
 
   constructor() {

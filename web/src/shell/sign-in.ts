@@ -1,9 +1,9 @@
-import { ChangeDetectionStrategy, Component, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, type ElementRef, inject, input, signal, viewChild } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Router } from '@angular/router';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
-import { wordsFor } from '../api/problem';
+import { needsOf, wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { StickMark } from '../stick/stick-mark';
 
@@ -23,6 +23,12 @@ import { StickMark } from '../stick/stick-mark';
         ><span>Password</span
         ><input pInputText type="password" name="password" autocomplete="current-password" required [(ngModel)]="password"
       /></label>
+      @if (asksCode()) {
+        <label class="field"
+          ><span>Code of your app, or a recovery code</span
+          ><input pInputText #codeBox name="code" autocomplete="one-time-code" maxlength="40" [(ngModel)]="code"
+        /></label>
+      }
       @if (problem()) {
         <p class="attention" role="alert">{{ problem() }}</p>
       }
@@ -58,18 +64,29 @@ export class SignInPage {
 
   protected name = '';
   protected password = '';
+  protected code = '';
+  protected readonly asksCode = signal(false);
+  private readonly codeBox = viewChild<ElementRef<HTMLInputElement>>('codeBox');
   protected readonly problem = signal('');
   protected readonly busy = signal(false);
 
   protected signIn(): void {
     if (!this.name.trim() || !this.password) return this.problem.set('Please give your name and your password.');
     this.busy.set(true);
-    this.sessions.signIn({ name: this.name, password: this.password }).subscribe({
-      next: () =>
-        void this.router.navigateByUrl(this.to()?.startsWith('/') && !this.to()?.startsWith('//') ? this.to()! : '/desk'),
+    const code = this.asksCode() && this.code.trim() ? { code: this.code.trim() } : {};
+    this.sessions.signIn({ name: this.name, password: this.password, ...code }).subscribe({
+      next: ({ must }) => {
+        const to = this.to()?.startsWith('/') && !this.to()?.startsWith('//') ? this.to()! : '/';
+        void this.router.navigateByUrl(must ? '/you' : to);
+      },
       error: (error: unknown) => {
-        this.problem.set(wordsFor(error));
         this.busy.set(false);
+        const isAsked = needsOf(error) === 'second factor';
+        // Asked for the first time, it is no fault.
+        this.problem.set(isAsked && !this.asksCode() ? '' : wordsFor(error));
+        if (!isAsked || this.asksCode()) return;
+        this.asksCode.set(true);
+        setTimeout(() => this.codeBox()?.nativeElement.focus());
       },
     });
   }

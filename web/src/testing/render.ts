@@ -4,6 +4,7 @@ import type { Provider, Type } from '@angular/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import type { IntakeSummary, ItemView, LiveEvent, Session } from '@tally/contract';
+import { deedsOf } from '@tally/core/rights';
 import { MessageService } from 'primeng/api';
 import { Subject } from 'rxjs';
 import { check } from '../api/answers';
@@ -55,6 +56,7 @@ export interface Rendered<T> {
 
 export const SESSION: Session = {
   person: { id: 1, name: 'wren', role: 'administrator' },
+  ...{ may: deedsOf('administrator'), must: null, hasPassword: true, secondFactor: false, endsAt: '2026-04-28T16:42:00.000Z' },
   station: 'Station 2, Boathouse',
   house: 'Ostrel Bay Tidelands Trust',
   zone: 'Europe/London',

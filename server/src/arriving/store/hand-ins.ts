@@ -31,15 +31,15 @@ export async function handInLike(db: Db, personId: number, listing: Buffer): Pro
 
 export async function addHandIn(
   db: Db,
-  handIn: HandInStart & { personId: number; listing: Buffer; begunAt: Date },
+  handIn: HandInStart & { personId: number; listing: Buffer; begunAt: Date; wanted: { files: number; bytes: number } },
   filed: ReadonlySet<number>,
 ): Promise<number> {
   const [{ id }] = await db.query<[{ id: number }]>(
-    `insert into hand_in (person_id, contributor_id, says_name, assignment_id, name, listing, begun_at, done)
-     values ($1, $2, $3, $4, $5, $6, $7, false) returning id`,
+    `insert into hand_in (person_id, contributor_id, says_name, assignment_id, name, listing, begun_at, done, files, bytes)
+     values ($1, $2, $3, $4, $5, $6, $7, false, $8, $9) returning id`,
     [
       ...[handIn.personId, handIn.contributorId, handIn.saysName, handIn.assignmentId],
-      ...[handIn.name, handIn.listing, handIn.begunAt],
+      ...[handIn.name, handIn.listing, handIn.begunAt, handIn.wanted.files, handIn.wanted.bytes],
     ],
   );
   await db.query(
@@ -131,4 +131,22 @@ export async function unfinishedHandIns(db: Db): Promise<(HandInRow & { who: str
      from hand_in h left join contributor c on c.id = h.contributor_id left join person p on p.id = h.person_id
      where h.done and h.intake_id is null and exists (select from hand_in_file f where f.hand_in_id = h.id and f.state = 'arrived')`,
   );
+}
+
+/** What somebody has announced until now and was not here already: files and bytes. */
+export async function handedInBy(db: Db, personId: number): Promise<{ files: number; bytes: number }> {
+  const [sums] = await db.query<[{ files: number; bytes: number }]>(
+    'select coalesce(sum(files), 0)::int as files, coalesce(sum(bytes), 0)::bigint as bytes from hand_in where person_id = $1',
+    [personId],
+  );
+  return sums;
+}
+
+/** Bytes that were announced by anybody and have not come yet. */
+export async function wantedBytes(db: Db): Promise<number> {
+  const [{ bytes }] = await db.query<[{ bytes: number }]>(
+    `select coalesce(sum(f.bytes), 0)::bigint as bytes from hand_in h join hand_in_file f on f.hand_in_id = h.id
+     where not h.done and f.state = 'wanted'`,
+  );
+  return bytes;
 }

@@ -251,6 +251,8 @@ export class Counter {
 /** What happened: append-only, in the database too. */
 @Entity('event')
 @Index('event_intake', ['intakeId', 'id'])
+@Index('event_order', ['xact', 'id'])
+@Index('event_kind', ['kind', 'id'])
 export class Event {
   @PrimaryGeneratedColumn('identity', { type: 'bigint', generatedIdentity: 'ALWAYS' })
   id!: number;
@@ -272,4 +274,23 @@ export class Event {
 
   @Column({ type: 'jsonb', nullable: true })
   data!: unknown;
+
+  /** Number of the transaction that told it: events are chained in the order of these. */
+  @Column({ type: 'bigint' })
+  xact!: number;
+}
+
+/** The chain of the log: each link is the hash of the one before it and of its event. */
+@Entity('event_link')
+export class EventLink {
+  /** From 1 on, without gaps. */
+  @PrimaryColumn({ type: 'bigint' })
+  position!: number;
+
+  @Index('event_link_event', { unique: true })
+  @Column({ type: 'bigint' })
+  eventId!: number;
+
+  @Column({ type: 'bytea' })
+  hash!: Buffer;
 }

@@ -34,6 +34,14 @@ export class HandInLink {
 
   @Column({ type: 'timestamptz' })
   expiresAt!: Date;
+
+  /** What it is for, in somebody's words: class 7b. */
+  @Column({ type: 'text', default: '' })
+  name!: string;
+
+  /** Since when it is good for nothing, though its time is not over. */
+  @Column({ type: 'timestamptz', nullable: true })
+  revokedAt!: Date | null;
 }
 
 /** A card on its way in through a browser. */
@@ -46,8 +54,16 @@ export class HandIn {
   @JoinColumn({ name: 'person_id' })
   person!: Relation<Person> | null;
 
+  @Index('hand_in_person')
   @Column({ type: 'integer', nullable: true })
   personId!: number | null;
+
+  /** What was announced and stands here or is on its way: counted against quotas, and kept free. */
+  @Column({ type: 'integer', default: 0 })
+  files!: number;
+
+  @Column({ type: 'bigint', default: 0 })
+  bytes!: number;
 
   @ManyToOne(() => Contributor, { nullable: true })
   @JoinColumn({ name: 'contributor_id' })
@@ -83,6 +99,7 @@ export class HandIn {
   @Column({ type: 'timestamptz' })
   begunAt!: Date;
 
+  @Index('hand_in_open', { where: 'not done' })
   @Column({ type: 'boolean' })
   done!: boolean;
 }

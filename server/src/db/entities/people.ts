@@ -13,7 +13,8 @@ import { LocationRow, TermsRow } from './credit.js';
 
 /** Somebody who signs in. */
 @Entity('person')
-@Check('person_role', `role in ('administrator', 'coordinator', 'hand-in')`)
+@Index('person_low', { synchronize: false })
+@Check('person_role', `role in ('administrator', 'coordinator', 'helper', 'looker', 'hand-in')`)
 export class Person {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
@@ -22,14 +23,90 @@ export class Person {
   @Column({ type: 'text' })
   name!: string;
 
-  @Column({ type: 'text' })
-  passwordHash!: string;
+  /** Argon2id; null until one was chosen, and for whoever comes by a link or the house's directory. */
+  @Column({ type: 'text', nullable: true })
+  passwordHash!: string | null;
 
   @Column({ type: 'text' })
   role!: string;
 
   @Column({ type: 'timestamptz' })
   createdAt!: Date;
+
+  /** Since when nobody signs in as this one any more. */
+  @Column({ type: 'timestamptz', nullable: true })
+  retiredAt!: Date | null;
+
+  /** Hash of the code that an administrator gave, by which a password is chosen, and until when it is good. */
+  @Column({ type: 'bytea', nullable: true })
+  codeHash!: Buffer | null;
+
+  @Column({ type: 'timestamptz', nullable: true })
+  codeUntil!: Date | null;
+
+  /** Until when this one may come, where that was said. */
+  @Column({ type: 'timestamptz', nullable: true })
+  until!: Date | null;
+
+  /** Who hands in as this one, and for what, where that was said. */
+  @Column({ type: 'integer', nullable: true })
+  contributorId!: number | null;
+
+  @ManyToOne(() => Contributor, { nullable: true })
+  @JoinColumn({ name: 'contributor_id', foreignKeyConstraintName: 'person_contributor' })
+  contributor!: Relation<Contributor> | null;
+
+  @Column({ type: 'integer', nullable: true })
+  assignmentId!: number | null;
+
+  @ManyToOne(() => Assignment, { nullable: true })
+  @JoinColumn({ name: 'assignment_id', foreignKeyConstraintName: 'person_assignment' })
+  assignment!: Relation<Assignment> | null;
+
+  /** Contributors of this kind only, where that was said: a class. */
+  @Column({ type: 'text', nullable: true })
+  ofKind!: string | null;
+
+  /** How much this one may hand in altogether: bytes, and files. */
+  @Column({ type: 'bigint', nullable: true })
+  quotaBytes!: number | null;
+
+  @Column({ type: 'integer', nullable: true })
+  quotaFiles!: number | null;
+
+  /** May somebody who looks see who is pictured, too? */
+  @Column({ type: 'boolean', default: false })
+  seesPersons!: boolean;
+
+  /** Secret of the second factor (RFC 6238, base32), since when it counts, and the last step that was used. */
+  @Column({ type: 'text', nullable: true })
+  secondSecret!: string | null;
+
+  @Column({ type: 'timestamptz', nullable: true })
+  secondAt!: Date | null;
+
+  @Column({ type: 'bigint', default: 0 })
+  secondStep!: number;
+
+  /** Who this is in the house's directory: issuer and subject. */
+  @Index('person_subject', { unique: true, where: 'subject is not null' })
+  @Column({ type: 'text', nullable: true })
+  subject!: string | null;
+}
+
+/** What signs in once where the second factor is lost. Only hashes are kept. */
+@Entity('recovery_code')
+export class RecoveryCode {
+  @PrimaryColumn({ type: 'bytea' })
+  codeHash!: Buffer;
+
+  @ManyToOne(() => Person, { nullable: false, onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'person_id', foreignKeyConstraintName: 'recovery_code_of' })
+  person!: Relation<Person>;
+
+  @Index('recovery_code_person')
+  @Column({ type: 'integer' })
+  personId!: number;
 }
 
 /** A signed-in browser. Only the hash of its token is kept. */
@@ -42,11 +119,40 @@ export class Session {
   @JoinColumn({ name: 'person_id' })
   person!: Relation<Person>;
 
+  @Index('session_person')
   @Column({ type: 'integer' })
   personId!: number;
 
+  /** When it ends unless it is used. */
+  @Index('session_expires')
   @Column({ type: 'timestamptz' })
   expiresAt!: Date;
+
+  /** By which it is named where sessions are listed. */
+  @Index('session_id', { unique: true })
+  @Column({ type: 'text' })
+  id!: string;
+
+  @Column({ type: 'timestamptz' })
+  begunAt!: Date;
+
+  /** When it ends however much it is used. */
+  @Column({ type: 'timestamptz' })
+  endsAt!: Date;
+
+  @Column({ type: 'timestamptz' })
+  usedAt!: Date;
+
+  /** From where, and with which browser, as that says of itself. */
+  @Column({ type: 'text', default: '' })
+  address!: string;
+
+  @Column({ type: 'text', default: '' })
+  agent!: string;
+
+  /** It was begun with a code: first of all a password is to be chosen. */
+  @Column({ type: 'boolean', default: false })
+  byCode!: boolean;
 }
 
 /** Who took the pictures. */

@@ -14,10 +14,14 @@ export interface NewEvent {
 
 /** Adds to the log. It cannot be changed or removed afterwards. */
 export async function record(db: Db, event: NewEvent): Promise<void> {
-  await db.query('insert into event (at, kind, intake_id, who, text, data) values ($1, $2, $3, $4, $5, $6)', [
-    ...[event.at, event.kind, event.intakeId, event.who, event.text],
-    event.data === undefined ? null : JSON.stringify(event.data),
-  ]);
+  await db.query(
+    `insert into event (at, kind, intake_id, who, text, data, xact)
+     values ($1, $2, $3, $4, $5, $6, pg_current_xact_id()::text::bigint)`,
+    [
+      ...[event.at, event.kind, event.intakeId, event.who, event.text],
+      event.data === undefined ? null : JSON.stringify(event.data),
+    ],
+  );
 }
 
 export async function eventsOf(db: Db, intakeId: number): Promise<EventView[]> {

@@ -43,7 +43,7 @@ export async function changeHouseCredit(
       change.writing !== undefined;
     if (isSaidOfItems) await followHouse(tx);
     const text = `The house: ${changes.join('; ')}.`;
-    await record(tx, { at: house.clock(), kind: 'terms', intakeId: null, who, text, data: { before, change } });
+    await record(tx, { at: house.clock(), kind: 'house', intakeId: null, who, text, data: { before, change } });
     await tell(tx, { type: 'people' });
   });
 }

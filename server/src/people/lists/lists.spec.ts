@@ -182,6 +182,6 @@ describe('agreements', () => {
     expect(await readScan(test.house, id)).toEqual({ type: 'application/pdf', scan: pdf });
     await changeAgreement(test.house, id, null, 'test');
     await expect(readScan(test.house, id)).rejects.toThrow(/No scan/);
-    expect((await logged('contributor')).at(-1)).toBe('Agreement with Ines Barrow, photographs: taken out.');
+    expect((await logged('agreement')).at(-1)).toBe('Agreement with Ines Barrow, photographs: taken out.');
   });
 });

@@ -77,11 +77,14 @@ export async function addToList(house: House, list: HouseListName, said: Said, w
     await mustStand(tx, said);
     const id = await insertEntry(tx, list, said);
     const text = `${NOUNS[list]} ${said.name}.`;
-    await record(tx, { at: house.clock(), kind: list, intakeId: null, who, text, data: { id, said } });
+    await record(tx, { at: house.clock(), kind: kindOf(list, said), intakeId: null, who, text, data: { id, said } });
     await tell(tx, { type: 'people' });
     return id;
   });
 }
+
+/** Whether somebody may be shown is for whoever is answerable. */
+const kindOf = (list: HouseListName, said: object): string => (list === 'pictured' && 'consent' in said ? 'consent' : list);
 
 const taken = (list: HouseListName, name: string) =>
   new Refusal('conflict', `${NOUNS[list]} “${name}” is in the list already: correct that one, or merge the two.`);
@@ -121,7 +124,7 @@ export async function correctInList(
     if (list === 'pictured') await refreshUnshown(tx, itemsOfEntry(list), [id]);
     if (list === 'terms' && corrected.length && (await readHouseCredit(tx)).termsId === id) await followHouse(tx);
     const text = `${NOUNS[list]} ${before.name}: ${changes.join('; ')}${items ? ` (${items} items)` : ''}.`;
-    await record(tx, { at, kind: list, intakeId: null, who, text, data: { id, before: plain(before), said } });
+    await record(tx, { at, kind: kindOf(list, said), intakeId: null, who, text, data: { id, before: plain(before), said } });
     await tell(tx, { type: 'people' });
     return { id, items, following: await following(tx) };
   });

@@ -130,3 +130,12 @@ export async function contributorsOf(
   );
   return new Map(rows.map((row) => [row.id, row]));
 }
+
+/** Is a contributor of a kind, in the house's words? */
+export async function isOfKind(db: Db, contributorId: number, kind: string): Promise<boolean> {
+  const [{ is }] = await db.query<[{ is: boolean }]>(
+    'select exists (select from contributor where id = $1 and lower(kind) = lower($2)) as is',
+    [contributorId, kind],
+  );
+  return is;
+}

@@ -1,0 +1,11 @@
+/** Kinds of events that are for whoever is answerable: who came, who may what, what left the house, what cannot be undone. */
+export const AUDITED = [
+  ...(['sign-in', 'sign-in refused', 'signed out', 'session', 'password', 'second factor', 'account', 'directory'] as const),
+  ...(['hand-in link', 'handed in', 'export', 'forgotten', 'retention', 'chain'] as const),
+  ...(['house', 'house rule', 'consent', 'agreement'] as const),
+  ...(['clearing', 'clear', 'clearing interrupted', 'let go', 'restored'] as const),
+  ...(['mend', 'tray emptied', 'adoption'] as const),
+] as const;
+export type Audited = (typeof AUDITED)[number];
+
+export const isAudited = (kind: string): kind is Audited => (AUDITED as readonly string[]).includes(kind);

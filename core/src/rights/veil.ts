@@ -1,0 +1,17 @@
+/** Fields of answers that are about persons, and what stands there for whoever may not see them. */
+const OF_PERSONS: Readonly<Record<string, unknown>> = { serial: null, position: null, pictured: [] };
+
+/** Does a value look like what such a field holds? A hand-in's files have a `position`, too: a number in a list. */
+const isOfPersons = (key: string, value: unknown): boolean => key in OF_PERSONS && typeof value !== 'number';
+
+/**
+ * The same answer without what is about persons: camera serials, positions, who is pictured. Nothing else changes, and
+ * what is given is not touched.
+ */
+export function veiled(answer: unknown): unknown {
+  if (Array.isArray(answer)) return answer.map(veiled);
+  if (typeof answer !== 'object' || answer === null) return answer;
+  return Object.fromEntries(
+    Object.entries(answer).map(([key, value]) => [key, isOfPersons(key, value) ? OF_PERSONS[key] : veiled(value)]),
+  );
+}

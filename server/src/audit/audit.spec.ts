@@ -1,0 +1,193 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { linkText, readHeads } from '@tally/core/audit';
+import { execFileSync } from 'node:child_process';
+import { readFile, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import pg from 'pg';
+import { inTransaction } from '../db/database.js';
+import { record } from '../house/index.js';
+import { never, NOW, openHouse, workerOf, type TestHouse } from '../testing/house.js';
+import { chainLog, verifyLog, writeHeads } from './index.js';
+import { linksAfter } from './store.js';
+
+let test: TestHouse;
+let owner: pg.Client;
+beforeAll(async () => {
+  test = await openHouse();
+  owner = new pg.Client({ connectionString: test.database.adminUrl });
+  await owner.connect();
+});
+afterAll(async () => {
+  await owner.end();
+  await test.end();
+});
+
+const happens = (text: string) =>
+  record(test.house.db, { at: NOW, kind: 'account', intakeId: null, who: 'wren', text, data: { n: 1.5 } });
+/** What somebody could do who owns the database. */
+const tamper = async (...statements: string[]) => {
+  for (const table of ['event', 'event_link']) await owner.query(`alter table ${table} disable trigger user`);
+  for (const statement of statements) await owner.query(statement);
+  for (const table of ['event', 'event_link']) await owner.query(`alter table ${table} enable trigger user`);
+};
+/** Something that is waited for until somebody opens it. */
+function door(): { readonly opened: Promise<void>; readonly open: () => void } {
+  let open: () => void = () => undefined;
+  const opened = new Promise<void>((resolve) => (open = resolve));
+  return { opened, open };
+}
+const problems = async () => (await verifyLog(test.house)).problems;
+
+describe('the chain of the log', () => {
+  it('holds every event once, in an order that nothing comes into later', async () => {
+    for (let n = 0; n < 30; n++) await happens(`thing ${n}`);
+    await chainLog(test.house, never);
+    const verdict = await verifyLog(test.house);
+    expect(verdict).toMatchObject({ problems: [], waiting: 0 });
+    expect(verdict.chained).toBe(verdict.events);
+    expect(await chainLog(test.house, never)).toBe(0);
+  });
+
+  it('what is told in a transaction that is still open is chained when that is over, after what came meanwhile', async () => {
+    const [begun, goOn] = [door(), door()];
+    const slow = inTransaction(test.house.db, async (tx) => {
+      await record(tx, { at: NOW, kind: 'account', intakeId: null, who: null, text: 'slow' });
+      begun.open();
+      await goOn.opened;
+    });
+    await begun.opened;
+    await happens('quick');
+    await chainLog(test.house, never);
+    expect(await verifyLog(test.house)).toMatchObject({ problems: [], waiting: 1 });
+    goOn.open();
+    await slow;
+    await chainLog(test.house, never);
+    expect(await verifyLog(test.house)).toMatchObject({ problems: [], waiting: 0 });
+  });
+
+  it('two processes chain no event twice', async () => {
+    for (let n = 0; n < 50; n++) await happens(`both ${n}`);
+    await Promise.all([chainLog(test.house, never), chainLog(test.house, never)]);
+    await chainLog(test.house, never);
+    expect(await verifyLog(test.house)).toMatchObject({ problems: [], waiting: 0 });
+  });
+
+  it('is what sha256sum makes of the same texts', async () => {
+    const links = await linksAfter(test.house.db, 0, 5);
+    let before = '0'.repeat(64);
+    for (const { position, hash, id, at, kind, intakeId, who, text, data } of links) {
+      const event = { id: id!, at: at!.toISOString(), kind: kind!, intakeId, who, text: text!, data };
+      const sum = execFileSync('sha256sum', { input: linkText(before, position, event) })
+        .toString()
+        .slice(0, 64);
+      expect(hash.toString('hex')).toBe(sum);
+      before = sum;
+    }
+  });
+
+  it('cannot be changed by the server’s own user, nor by the owner without taking the guard away', async () => {
+    await expect(test.house.db.query('update event_link set position = 0')).rejects.toThrow(/denied|append-only/);
+    await expect(owner.query('delete from event_link')).rejects.toThrow('append-only');
+  });
+});
+
+describe('what whoever owns the database changes is seen', () => {
+  const undone = async (change: string, back: string): Promise<string[]> => {
+    await tamper(change);
+    const found = await problems();
+    await tamper(back);
+    expect(await problems()).toEqual([]);
+    return found;
+  };
+
+  it('a word, a name, a time, a figure', async () => {
+    const { rows } = await owner.query<{ id: number; text: string }>(`select id, text from event where text = 'thing 7'`);
+    const { id } = rows[0]!;
+    for (const [change, back] of [
+      [`text = 'nothing 7'`, `text = 'thing 7'`],
+      [`who = 'tomas'`, `who = 'wren'`],
+      [`at = at + interval '1 second'`, `at = at - interval '1 second'`],
+      [`data = '{"n": 1.6}'`, `data = '{"n": 1.5}'`],
+      [`kind = 'moved'`, `kind = 'account'`],
+    ] as const) {
+      const found = await undone(`update event set ${change} where id = ${id}`, `update event set ${back} where id = ${id}`);
+      expect(found).toEqual([expect.stringContaining(`Event ${id} of`)]);
+    }
+  });
+
+  it('an event that is gone, and one that came in beside the log', async () => {
+    const { rows } = await owner.query<{ id: number }>(`select id from event where text = 'thing 9'`);
+    const id = rows[0]!.id;
+    await owner.query('create temp table kept as select * from event where id = $1', [id]);
+    const gone = await undone(
+      `delete from event where id = ${id}`,
+      'insert into event overriding system value select * from kept',
+    );
+    expect(gone).toEqual([expect.stringContaining(`Event ${id} is gone`)]);
+    const added = await undone(
+      `insert into event (at, kind, text, xact) values (now(), 'account', 'slipped in', 1)`,
+      `delete from event where text = 'slipped in'`,
+    );
+    expect(added).toEqual([expect.stringContaining('1 events stand in no link')]);
+  });
+
+  it('a chain that was written anew from there on is seen by the heads on the drive', async () => {
+    const written = await writeHeads(test.house);
+    expect(written).toEqual(['Shared drive', 'Second copy']);
+    const file = join(test.shared, 'log-heads.txt');
+    expect(readHeads(await readFile(file, 'utf8'))).toMatchObject({ odd: 0, heads: [{ at: NOW.toISOString() }] });
+    await chainLog(test.house, never);
+    const whole = await verifyLog(test.house);
+    expect(whole).toMatchObject({ problems: [], heads: 2 });
+
+    // All links from the changed event on are made again, as whoever knows this program could.
+    await tamper(`update event set text = 'another' where text = 'thing 3'`, 'delete from event_link');
+    await chainLog(test.house, never);
+    const found = await problems();
+    expect(found).toHaveLength(2);
+    expect(found[0]).toMatch(/At Shared drive the log had another end/);
+    await tamper(`update event set text = 'thing 3' where text = 'another'`, 'delete from event_link');
+    await chainLog(test.house, never);
+    expect(await problems()).toEqual([]);
+  });
+
+  it('events that are missing at the end are seen by the heads', async () => {
+    await happens('the last word');
+    await chainLog(test.house, never);
+    await writeHeads(test.house);
+    await tamper(
+      `create temp table cut as select e.* from event e where text = 'the last word' or kind = 'chain'`,
+      `create temp table cut_link as select l.* from event_link l where event_id in (select id from cut)`,
+      'delete from event_link where event_id in (select id from cut)',
+      'delete from event where id in (select id from cut)',
+    );
+    expect((await problems()).join()).toMatch(/Some are gone|is missing/);
+    await tamper('insert into event overriding system value select * from cut', 'insert into event_link select * from cut_link');
+    await chainLog(test.house, never);
+    expect(await problems()).toEqual([]);
+  });
+
+  it('heads that somebody wrote into are told, and nothing of theirs is removed', async () => {
+    const file = join(test.second, 'log-heads.txt');
+    const before = await readFile(file, 'utf8');
+    await writeFile(file, `${before}not a head\n`);
+    expect(await problems()).toEqual([expect.stringContaining('1 lines of the heads')]);
+    await writeHeads(test.house);
+    expect(await readFile(file, 'utf8')).toContain('not a head\n');
+    await writeFile(file, before);
+    await rm(join(test.second, 'log-heads.txt'));
+  });
+});
+
+it('by itself: a station chains the log and writes its head to the drive once a night', async () => {
+  await rm(join(test.shared, 'log-heads.txt'), { force: true });
+  test.clock.now = new Date(NOW.getTime() + 24 * 3_600_000);
+  const worker = workerOf(test);
+  await worker.start();
+  const until = Date.now() + 20_000;
+  const text = async () => readFile(join(test.shared, 'log-heads.txt'), 'utf8').catch(() => '');
+  while (!(await text()) && Date.now() < until) await new Promise((resolve) => setTimeout(resolve, 100));
+  await worker.stop();
+  expect(readHeads(await text()).heads).toHaveLength(1);
+  expect(await verifyLog(test.house)).toMatchObject({ problems: [] });
+});
