@@ -6,7 +6,7 @@ import { holdFolder } from './parts/lock.mjs';
 import { build, checkNode, packages, ROOT } from './parts/ready.mjs';
 import { end, start } from './parts/run.mjs';
 import { say, step } from './parts/say.mjs';
-import { untilStopped } from './parts/serve.mjs';
+import { migrated, untilStopped } from './parts/serve.mjs';
 
 checkNode();
 await packages('run');
@@ -41,12 +41,14 @@ if (!process.env.TALLY_DATABASE_URL) {
   cluster = await startCluster(join(home, 'db'));
   cluster.ensureDatabase('tally');
   env.TALLY_DATABASE_URL = cluster.appUrl('tally');
-  env.TALLY_DATABASE_ADMIN_URL = cluster.adminUrl('tally');
 }
+// The owner's secret is for this, and for nothing that runs on: neither the server nor what it starts ever has it.
+const owner = cluster?.adminUrl('tally') ?? process.env.TALLY_DATABASE_ADMIN_URL;
+if (owner) migrated(env.TALLY_SETTINGS, owner, env);
+delete process.env.TALLY_DATABASE_ADMIN_URL;
 // The command line finds the same house by this. A database of somebody else's may have its password in its address.
 const started = join(home, 'started.json');
-const HOUSE =
-  /^TALLY_(SETTINGS|DATABASE_URL|DATABASE_ADMIN_URL|DATA|HOUSE|ZONE|DATES|STATION|READERS|SHARED_DRIVE|SECOND_COPY|PORT|HOST)$/;
+const HOUSE = /^TALLY_(SETTINGS|DATABASE_URL|DATA|HOUSE|ZONE|DATES|STATION|READERS|SHARED_DRIVE|SECOND_COPY|PORT|HOST)$/;
 const told = Object.entries({ ...process.env, ...env }).filter(([name, value]) => HOUSE.test(name) && value);
 writeFileSync(started, `${JSON.stringify({ env: Object.fromEntries(told) }, null, 2)}\n`, { mode: 0o600 });
 chmodSync(started, 0o600);

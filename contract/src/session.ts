@@ -1,5 +1,5 @@
 import { DATE_ORDERS } from '@tally/core/capture';
-import { DEEDS, PASSWORD_LENGTHS, ROLES, type Deed } from '@tally/core/rights';
+import { DEEDS, MUSTS, ROLES, type Deed } from '@tally/core/rights';
 import { z } from 'zod';
 import { Id, Instant, line } from './primitives.js';
 
@@ -23,7 +23,6 @@ export const SignedIn = z.object({ id: Id, name: z.string(), role: Role });
 export type SignedIn = z.infer<typeof SignedIn>;
 
 /** What has to be done before anything else can be. */
-export const MUSTS = ['choose a password', 'set up a second factor'] as const;
 export const Must = z.enum(MUSTS);
 export type Must = z.infer<typeof Must>;
 
@@ -56,7 +55,6 @@ export const SESSION_LONGEST_MS = 7 * 24 * 3_600_000;
 /** The own password, another one. `now` is not asked for where it was given by a code. */
 export const PasswordChange = z.strictObject({ now: Typed.optional(), wish: Typed });
 export type PasswordChange = z.infer<typeof PasswordChange>;
-export const PASSWORD_LEAST = PASSWORD_LENGTHS.least;
 
 /** A second factor that is offered: what an app is told (`otpauth:` address, as text and as the data address of a code to scan), until it is confirmed. */
 export const SecondFactorOffer = z.object({ secret: z.string(), address: z.string(), picture: z.string() });
@@ -65,6 +63,10 @@ export const SecondFactorProof = z.strictObject({ code: z.string().min(1).max(40
 /** Each signs in once. Shown now, and never again. */
 export const RecoveryCodes = z.object({ codes: z.array(z.string()) });
 export type RecoveryCodes = z.infer<typeof RecoveryCodes>;
+
+/** The local authority of this house, by the fingerprint (SHA-256) that people compare; null: it has none. */
+export const AuthorityView = z.object({ fingerprint: z.string().nullable() });
+export type AuthorityView = z.infer<typeof AuthorityView>;
 
 /** A browser that is signed in. */
 export const SessionView = z.object({

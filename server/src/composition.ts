@@ -25,7 +25,7 @@ import { ensureRule } from './rules/index.js';
 const BATCHES_AT_ONCE = 2;
 
 /** What lies in the data folder: pictures, receipts and files of people, for nobody else on this machine. */
-const CLOSED = ['previews', 'receipts', 'arriving', 'handed-in', 'run'];
+const CLOSED = ['certificates', 'previews', 'receipts', 'arriving', 'handed-in', 'run'];
 
 /** Makes a folder that only this process's user can enter; closes one that an earlier version left open. */
 async function closedFolder(path: string): Promise<void> {
@@ -43,6 +43,21 @@ export interface Composition {
   close(): Promise<void>;
 }
 
+/** What PostgreSQL says to whoever may not change a schema (insufficient_privilege; manual, appendix A). */
+const MAY_NOT = '42501';
+
+/** Where the owner's secret is not known, the schema is looked at, and not changed. @throws when it is of another version */
+async function upToDate({ databaseAdminUrl, databaseUrl }: Settings): Promise<void> {
+  try {
+    await migrate(databaseAdminUrl ?? databaseUrl, databaseUrl);
+  } catch (error) {
+    if ((error as { code?: string }).code !== MAY_NOT) throw error;
+    throw new Error('The database is of another version than this program. Its owner brings it up to date: tally migrate.', {
+      cause: error,
+    });
+  }
+}
+
 /** Opens the database and wires the house. @throws when the database does not answer. */
 export async function compose(
   settings: Settings,
@@ -51,7 +66,7 @@ export async function compose(
   const intervals = options.intervals ?? INTERVALS;
   const mountsOf = options.mountsOf ?? settings.station;
   const log = options.log ?? pino({ level: settings.log }, destination({ dest: 2, sync: true }));
-  await migrate(settings.databaseAdminUrl ?? settings.databaseUrl, settings.databaseUrl);
+  await upToDate(settings);
   const onTrouble = (error: Error) => log.warn({ error: error.message }, 'a connection to the database was lost');
   const source = await dataSource(settings.databaseUrl, 10, onTrouble).initialize();
   for (const name of CLOSED) await closedFolder(join(settings.dataDir, name));

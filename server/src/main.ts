@@ -7,6 +7,7 @@ import { compose } from './composition.js';
 import { answering } from './db/database.js';
 import { webApp } from './http/app.js';
 import { hostsOf } from './http/hosts.js';
+import { mustBePrivate, serverOf } from './http/listening.js';
 import { readSettings, SettingsError, type Settings } from './settings.js';
 import { Worker } from './work/worker.js';
 import { worksOf } from './works.js';
@@ -20,7 +21,10 @@ const PAGES = fileURLToPath(new URL('../../web/dist/web/browser', import.meta.ur
 async function main(): Promise<void> {
   const { settings } = readSettings(process.env, process.cwd());
   // Before anything is made or shown that is shown once only.
-  if (settings.role !== 'worker') await mustBeFree(settings);
+  if (settings.role !== 'worker') {
+    mustBePrivate(settings);
+    await mustBeFree(settings);
+  }
   const { house, queue, urgency, bus, close } = await compose(settings);
   const { db, log, clock } = house;
   // A queue that cannot be is told at the start, and not in the middle of somebody's request.
@@ -44,13 +48,14 @@ async function main(): Promise<void> {
       log,
       health: () => answering(db),
       exported: tellExport(house),
+      settings,
       hosts: hostsOf(settings),
       pages: PAGES,
     });
-    server = await listen(app.listen.bind(app), settings);
+    server = await listen(await serverOf(app, settings, log), settings);
     // Whoever asks first need not wait until it is read.
     shelfNow(house).catch((error: unknown) => log.warn({ error: String(error) }, 'reading the shelf'));
-    console.log(`Tally Stick is ready at http://${settings.host}:${settings.port}`);
+    console.log(`Tally Stick is ready at ${settings.https ? 'https' : 'http'}://${settings.host}:${settings.port}`);
   }
   // Whoever has the readers makes their pictures, also for those who look from elsewhere.
   const previewer = settings.role === 'server' ? null : new Previewer(house);
@@ -91,12 +96,9 @@ async function mustBeFree({ port, host }: Settings): Promise<void> {
   await new Promise((resolve) => probe.close(resolve));
 }
 
-function listen(
-  open: (port: number, host: string, done: (error?: Error) => void) => Server,
-  settings: Settings,
-): Promise<Server> {
+function listen(server: Server, { port, host }: Settings): Promise<Server> {
   return new Promise((resolve, reject) => {
-    const server = open(settings.port, settings.host, (error) => (error ? reject(error) : resolve(server)));
+    server.once('error', reject).listen(port, host, () => resolve(server));
   });
 }
 

@@ -3,8 +3,17 @@ import { ROLES } from '@tally/core/rights';
 import { PLACE_FILLS, PLACE_KINDS } from '@tally/contract';
 import { KINDS } from '@tally/core/card';
 import { existsSync, readFileSync } from 'node:fs';
+import { isIP } from 'node:net';
 import { dirname, isAbsolute, resolve } from 'node:path';
 import { z } from 'zod';
+
+/** What Express takes for a proxy it trusts: an address, with bits or without, or one of its words. */
+function isNetwork(text: string): boolean {
+  if (['loopback', 'linklocal', 'uniquelocal'].includes(text)) return true;
+  const [address = '', bits, ...more] = text.split('/');
+  const most = isIP(address) === 6 ? 128 : 32;
+  return isIP(address) !== 0 && !more.length && (bits === undefined || (/^\d{1,3}$/.test(bits) && Number(bits) <= most));
+}
 
 const folder = z.string().min(1, 'names a folder');
 const zone = z.string().refine((name) => {
@@ -63,6 +72,12 @@ export const Settings = z.strictObject({
   hosts: z.array(z.string().min(1).max(253)).default([]),
   /** How people reach the interface, for the codes on paper: https://tally.example.org. Else the address of the request. */
   publicUrl: z.url().optional(),
+  /** HTTPS: by a certificate of the house's own (files, PEM), or by one of a local authority that is made here. */
+  https: z.union([z.strictObject({ certificate: folder, key: folder }), z.literal('made here')]).optional(),
+  /** Listens without HTTPS where others could listen in: only for who knows why. */
+  plainHttp: z.literal('knowingly').optional(),
+  /** Proxies that are believed when they say for whom they ask: addresses, networks (10.0.0.0/8), or loopback. */
+  trustProxy: z.array(z.string().refine(isNetwork, 'is an address, a network such as 10.0.0.0/8, or loopback')).default([]),
   /** Is a second factor offered to people who sign in with a password, or must administrators have one? */
   secondFactor: z.enum(['offered', 'administrators must']).default('offered'),
   /** Previews and other things that can be made again. */
@@ -163,6 +178,9 @@ export function readSettings(given: NodeJS.ProcessEnv, cwd: string, named?: stri
     settings: {
       ...settings,
       dataDir: absolute(settings.dataDir),
+      ...(typeof settings.https === 'object'
+        ? { https: { certificate: absolute(settings.https.certificate), key: absolute(settings.https.key) } }
+        : {}),
       readers: settings.readers.map(absolute),
       watched: settings.watched.map((entry) => ({ ...entry, folder: absolute(entry.folder) })),
       places: settings.places.map((place) => ({ ...place, root: absolute(place.root) })),

@@ -2,7 +2,7 @@
 import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, cpSync, writeFileSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { startCluster, freePort } from './cluster.mjs';
-import { answers } from './serve.mjs';
+import { answers, migrated } from './serve.mjs';
 import { ROOT } from './ready.mjs';
 import { run, start } from './run.mjs';
 import { giveUp, step } from './say.mjs';
@@ -48,7 +48,6 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
   const setAt = isNew ? new Date().toISOString() : JSON.parse(readFileSync(madeFile, 'utf8')).setAt;
   const settings = {
     databaseUrl: cluster.appUrl('tally'),
-    databaseAdminUrl: cluster.adminUrl('tally'),
     port: port || (await freePort()),
     dataDir: 'server',
     house: HOUSE,
@@ -71,6 +70,7 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
   };
   const settingsFile = join(data, 'tally.json');
   writeFileSync(settingsFile, JSON.stringify(settings, null, 2), { mode: 0o600 });
+  migrated(settingsFile, cluster.adminUrl('tally'));
   if (isNew) {
     const story = join(reader, 'story.json');
     const told = JSON.parse(readFileSync(story, 'utf8'));
@@ -96,8 +96,7 @@ export async function copyDemoHouse(house, from, to, name) {
     if (existsSync(join(from, folder)))
       cpSync(join(from, folder), join(to, folder), { recursive: true, preserveTimestamps: true });
   const { cluster } = house;
-  const addresses = { databaseUrl: cluster.appUrl(name), databaseAdminUrl: cluster.adminUrl(name) };
-  const settings = { ...house.settings, ...addresses, port: await freePort() };
+  const settings = { ...house.settings, databaseUrl: cluster.appUrl(name), port: await freePort() };
   const settingsFile = join(to, 'tally.json');
   writeFileSync(settingsFile, JSON.stringify(settings, null, 2), { mode: 0o600 });
   const reader = join(to, 'cards');

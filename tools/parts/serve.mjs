@@ -1,7 +1,7 @@
 // Runs the built server in the foreground and waits until it answers.
 import { join } from 'node:path';
 import { ROOT } from './ready.mjs';
-import { start } from './run.mjs';
+import { run, start } from './run.mjs';
 import { giveUp } from './say.mjs';
 
 /** Starts the server with a settings file; resolves when it answers. */
@@ -12,6 +12,15 @@ export async function startServer(settingsFile, port, env = {}) {
   });
   await answers(child, `http://127.0.0.1:${port}/api/health`);
   return child;
+}
+
+/** Brings a house's database up to date as its owner: the server itself never learns that secret. */
+export function migrated(settingsFile, adminUrl, env = {}) {
+  const named = settingsFile ? ['--settings', settingsFile] : [];
+  const done = run(process.execPath, [join(ROOT, 'server/bin/tally.mjs'), ...named, 'migrate'], {
+    env: { ...env, TALLY_DATABASE_ADMIN_URL: adminUrl },
+  });
+  if (done.code !== 0) giveUp(`The database could not be brought up to date:\n${done.out}`);
 }
 
 export async function answers(child, url, seconds = 60) {

@@ -2,6 +2,9 @@
 export const ROLES = ['administrator', 'coordinator', 'helper', 'looker', 'hand-in'] as const;
 export type Role = (typeof ROLES)[number];
 
+/** What has to be done before anything else can be. */
+export const MUSTS = ['choose a password', 'set up a second factor'] as const;
+
 const EVERYBODY = ROLES;
 const HOUSEFOLK = ['administrator', 'coordinator', 'helper', 'looker'] as const;
 const DESK = ['administrator', 'coordinator', 'helper'] as const;

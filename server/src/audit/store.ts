@@ -101,7 +101,15 @@ export async function auditedBefore(db: Db, query: AuditQuery, zone: string): Pr
        order by e.id desc limit $6
      ) e
      order by e.id desc limit $6`,
-    [kinds, query.after ?? Number.MAX_SAFE_INTEGER, query.who === '' ? null : (query.who ?? null), query.from ?? null, query.to ?? null, query.limit, zone],
+    [
+      kinds,
+      query.after ?? Number.MAX_SAFE_INTEGER,
+      query.who === '' ? null : (query.who ?? null),
+      query.from ?? null,
+      query.to ?? null,
+      query.limit,
+      zone,
+    ],
   );
   return rows.map(({ at, ...event }) => ({ ...event, at: at.toISOString() }));
 }

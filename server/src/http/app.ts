@@ -9,6 +9,10 @@ import type { Access } from './caller.js';
 import { askRights, sameSiteOnly, sessionOnly } from './guard.js';
 import { theseHostsOnly } from './hosts.js';
 import { tellOfExports } from './exports.js';
+import type { Settings } from '../settings.js';
+import type { AuthorityView } from '@tally/contract';
+import { authorityOf, fingerprintOf } from './certificates.js';
+import { overHttps } from './listening.js';
 import { jsonBody } from './json-body.js';
 import { liveRoute } from './live-route.js';
 import { problems, sendProblem } from './problem.js';
@@ -36,6 +40,8 @@ export interface Web {
   readonly exported: (who: string, what: string) => Promise<void>;
   /** Does the database answer? @throws when it does not. */
   readonly health: () => Promise<void>;
+  /** How it is reached: HTTPS, proxies. */
+  readonly settings: Pick<Settings, 'publicUrl' | 'plainHttp' | 'trustProxy' | 'dataDir'>;
   /** Under which hosts it answers. */
   readonly hosts: (host: string) => boolean;
   /** Folder of the built interface. */
@@ -62,7 +68,9 @@ export function webApp(web: Web): Express {
   const app = express();
   app.disable('x-powered-by');
   app.set('query parser', 'simple');
+  app.set('trust proxy', [...web.settings.trustProxy]);
   app.use(theseHostsOnly(web.hosts));
+  app.use(overHttps(web.settings, web.log));
   app.use(helmet({ contentSecurityPolicy: POLICY, strictTransportSecurity: false }));
   // Answers are many and gone at once: a third of the work for a tenth more bytes.
   app.use(
@@ -95,6 +103,16 @@ function api(web: Web): Router {
   routes.get('/health', async (_request, response) => {
     await health();
     response.json({ ok: true });
+  });
+  // Whoever is to trust this house's certificate cannot be asked to sign in over it first.
+  routes.get('/certificate.pem', async (_request, response) => {
+    const pem = await authorityOf(web.settings.dataDir);
+    if (pem === null) sendProblem(response, 404, 'This house made no certificate of its own');
+    else response.type('application/x-x509-ca-cert').attachment('tally-stick-authority.pem').send(pem);
+  });
+  routes.get('/certificate', async (_request, response) => {
+    const pem = await authorityOf(web.settings.dataDir);
+    response.json({ fingerprint: pem === null ? null : fingerprintOf(pem) } satisfies AuthorityView);
   });
   routes.use('/session', answers.session);
   routes.post('/hand-in/open', answers.openLink);

@@ -92,6 +92,10 @@ const notYours = ({ role }: Caller, deed: Deed): string =>
 
 export const seesPersons = ({ role, seesPersons: allowed }: Caller): boolean => allowed || may(role, 'see persons');
 
+/** How long a browser may keep a picture: at the desk a day; whoever only looks, or hands in, leaves none behind. */
+export const keptFor = (response: Response, seconds: number): string =>
+  may(personOf(response).role, 'see the desk') ? `private, max-age=${seconds}` : 'private, no-store';
+
 function veil(response: Response): void {
   const plain = response.json.bind(response);
   response.json = (answer: unknown) => plain(veiled(JSON.parse(JSON.stringify(answer ?? null))));

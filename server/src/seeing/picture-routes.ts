@@ -7,8 +7,11 @@ import { mediaType } from '../media/clips.js';
 import { isThere, URGENCY, type PreviewSource } from '../media/previews.js';
 import { withSafePath } from '../media/safe-path.js';
 import { pictureFromStation } from './pictures-elsewhere.js';
+import { keptFor, personOf, seesPersons } from '../http/guard.js';
 import { sendProblem } from '../http/problem.js';
 import type { House } from '../house/index.js';
+
+const A_DAY = 86_400;
 
 /** Pictures, waves, clips and sounds of items. */
 export function pictureRoutes(house: House): Router {
@@ -19,10 +22,12 @@ export function pictureRoutes(house: House): Router {
   // Every pixel: the file itself where a browser can show it, else all of it that can be turned into a JPEG.
   routes.get('/items/:id/picture/full', async (request, response) => {
     const source = await sourceOf(request);
-    const type = source.kind === 'photo' && (await isThere(source.path)) ? await previews.typeForBrowsers(source) : null;
+    // The file itself says where and with what it was taken: whoever may not see that gets its pixels.
+    const asItIs = source.kind === 'photo' && seesPersons(personOf(response));
+    const type = asItIs && (await isThere(source.path)) ? await previews.typeForBrowsers(source) : null;
     if (type) return withSafePath(source.path, (path) => play(response, path, type));
     const picture = await previews.full(source);
-    if (picture) response.setHeader('Cache-Control', 'private, max-age=86400').type('image/jpeg').send(picture);
+    if (picture) response.setHeader('Cache-Control', keptFor(response, A_DAY)).type('image/jpeg').send(picture);
     else sendProblem(response, 404, 'This item has no picture');
   });
 
@@ -45,7 +50,7 @@ export function pictureRoutes(house: House): Router {
       sendProblem(response, 404, 'This item has no picture');
       return;
     }
-    response.setHeader('Cache-Control', `private, max-age=${size === 'quick' ? 300 : 86_400}`);
+    response.setHeader('Cache-Control', keptFor(response, size === 'quick' ? 300 : A_DAY));
     response.type('image/jpeg').send(picture);
   });
 
@@ -80,7 +85,7 @@ export function pictureRoutes(house: House): Router {
       sendProblem(response, 404, 'This item has no sound');
       return;
     }
-    response.setHeader('Cache-Control', 'private, max-age=86400');
+    response.setHeader('Cache-Control', keptFor(response, A_DAY));
     response.json([...wave] satisfies SoundWave);
   });
 

@@ -26,6 +26,7 @@ export async function webOf(test: TestHouse): Promise<{ app: Express; bus: Bus }
     log: house.log,
     health,
     exported: tellExport(house),
+    settings: test.settings,
     hosts: hostsOf(test.settings),
     pages,
   });

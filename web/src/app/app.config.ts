@@ -4,7 +4,7 @@ import { provideRouter, Router, withComponentInputBinding, withPreloading } from
 import { ConfirmationService, MessageService } from 'primeng/api';
 import { providePrimeNG } from 'primeng/config';
 import { catchError, throwError } from 'rxjs';
-import { MUSTS } from '@tally/contract';
+import { MUSTS } from '@tally/core/rights';
 import { checkedAnswers } from '../api/checked-answers';
 import { needsOf } from '../api/problem';
 import { SessionService } from '../api/session.service';

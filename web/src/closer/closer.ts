@@ -314,7 +314,9 @@ export class Closer {
   });
 
   private readonly written = toSignal(
-    toObservable(computed(() => (this.info() && this.session.may('see persons') ? (this.view.focused()?.lead.id ?? null) : null))).pipe(
+    toObservable(
+      computed(() => (this.info() && this.session.may('see persons') ? (this.view.focused()?.lead.id ?? null) : null)),
+    ).pipe(
       debounceTime(150),
       switchMap((id) => (id === null ? of<Fact[]>([]) : this.service.details(id).pipe(catchError(() => of<Fact[]>([]))))),
     ),

@@ -55,7 +55,7 @@ import { DayBox } from '../shared/day-box';
         <p class="holds" role="status">
           All {{ found.chained | count: 'event' }} are what they were{{
             found.heads ? ', and agree with ' + (found.heads | count: 'head') + ' on the drive' : ''
-          }}{{ found.waiting ? '; ' + found.waiting + ' of the last moments are not chained yet' : '' }}.
+          }}{{ found.waiting ? '; ' + found.waiting + ' told just now will be chained in a moment' : '' }}.
         </p>
       }
     }

@@ -62,7 +62,7 @@ const GB = 1_000_000_000;
       </label>
       <label class="field" for="bound-what"
         ><span>For which assignment</span>
-        <ts-assignment-box inputId="bound-what" (choice)="said({ assignmentId: $event })" />
+        <ts-assignment-box inputId="bound-what" placeholder="any" (choice)="said({ assignmentId: $event })" />
         @if (assignmentName() && to().assignmentId) {
           <small class="quiet">now: {{ assignmentName() }}</small>
         }

@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Router } from '@angular/router';
-import { PASSWORD_LEAST, type RecoveryCodes, type SecondFactorOffer, type SessionView } from '@tally/contract';
+import type { RecoveryCodes, SecondFactorOffer, SessionView } from '@tally/contract';
+import { PASSWORD_LENGTHS } from '@tally/core/rights';
 import { MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
@@ -36,7 +37,7 @@ import { HouseTimePipe } from '../shared/amounts';
               /></label>
             }
             <label class="field"
-              ><span>{{ least }} characters or more; a few words will do</span
+              ><span>Another one: {{ least }} characters or more, a few words will do</span
               ><input
                 pInputText
                 type="password"
@@ -192,7 +193,7 @@ export class OwnPage {
   private readonly router = inject(Router);
   private readonly messages = inject(MessageService);
   protected readonly session = this.service.session;
-  protected readonly least = PASSWORD_LEAST;
+  protected readonly least = PASSWORD_LENGTHS.least;
   protected readonly sessions = signal<readonly SessionView[]>([]);
   protected readonly offer = signal<SecondFactorOffer | null>(null);
   protected readonly codes = signal<RecoveryCodes | null>(null);

@@ -18,7 +18,7 @@ import { PeopleService } from '../api/people.service';
       [showClear]="true"
       appendTo="body"
       fluid
-      placeholder="as it is"
+      [placeholder]="placeholder()"
       [ngModel]="chosen()"
       (ngModelChange)="said($event)"
       (completeMethod)="find($event.query)"
@@ -27,6 +27,7 @@ import { PeopleService } from '../api/people.service';
 })
 export class AssignmentBox {
   readonly inputId = input('');
+  readonly placeholder = input('as it is');
   /** null: none. */
   readonly choice = output<number | null>();
   private readonly people = inject(PeopleService);

@@ -34,7 +34,8 @@ const CLOSER = { closer: true } as const;
 @Component({
   selector: 'ts-shelf',
   imports: [
-    May, RouterLink,
+    May,
+    RouterLink,
     QuestionLine,
     Sheet,
     YearRail,
