@@ -67,7 +67,7 @@ const belowRules = Object.entries(BELOW).map(([room, allowed]) => ({
 }));
 
 /** Rooms of the interface: a destination knows none of the others. */
-const DESTINATIONS = ['desk', 'lending', 'logbook', 'people', 'drive', 'rules', 'hand-in', 'intake', 'shelf'];
+const DESTINATIONS = ['desk', 'door', 'lending', 'logbook', 'people', 'drive', 'rules', 'hand-in', 'intake', 'shelf'];
 const WEB_BELOW = {
   api: [],
   theme: [],
@@ -132,7 +132,7 @@ module.exports = {
       to: {
         path: 'node_modules',
         pathNot:
-          'node_modules/(@xmldom/xmldom|date-fns|@date-fns/utc|@sindresorhus/(slugify|transliterate)|chrono-node|fast-xml-parser|fastest-levenshtein|i18n-iso-countries|papaparse|@types/papaparse)/',
+          'node_modules/(@xmldom/xmldom|date-fns|@date-fns/utc|@sindresorhus/(slugify|transliterate)|canonicalize|chrono-node|fast-xml-parser|fastest-levenshtein|i18n-iso-countries|papaparse|@types/papaparse)/',
       },
     },
     ...roomRules,
@@ -200,7 +200,7 @@ module.exports = {
       from: {
         path: `^server/src/(${rooms}|${below})/`,
         // The data folder of the server itself, and what a person names on the command line.
-        pathNot: `^server/src/(drive|media|aside)/|^server/src/arriving/hand-in\\.ts$|^server/src/proving/(receipt|manifests|tally-command|show-command|original-command)\\.ts$|^server/src/clearing/restore\\.ts$|^server/src/cli/(read|write)-file\\.ts$|^server/src/rules/rule-command\\.ts$|^server/src/arriving/(read-folder|look-command)\\.ts$|${SPEC}`,
+        pathNot: `^server/src/(drive|media|aside)/|^server/src/arriving/hand-in\\.ts$|^server/src/proving/(receipt|manifests|tally-command|show-command|original-command)\\.ts$|^server/src/clearing/restore\\.ts$|^server/src/cli/(read|write)-file\\.ts$|^server/src/rules/rule-command\\.ts$|^server/src/arriving/(read-folder|look-command)\\.ts$|^server/src/http/certificates\\.ts$|${SPEC}`,
       },
       to: { dependencyTypes: ['core'], path: '^(node:)?fs' },
     },

@@ -1,10 +1,10 @@
 import type { HandInStart } from '@tally/contract';
-import { statfs } from 'node:fs/promises';
 import { formatBytes } from '@tally/core/logbook';
 import { holdUntilEnd } from '../db/locks.js';
 import type { Db } from '../db/database.js';
+import { freeBytesAt } from '../drive/place.js';
 import { boundsOf, type Bounds } from '../door/index.js';
-import { type House, Refusal } from '../house/index.js';
+import { Refusal, type House } from '../house/index.js';
 import { isOfKind, nameOf } from '../people/index.js';
 import { handedInBy, wantedBytes } from './store/hand-ins.js';
 
@@ -12,10 +12,7 @@ import { handedInBy, wantedBytes } from './store/hand-ins.js';
 const LEFT_FREE_BYTES = 512 * 1024 * 1024;
 
 /** Free bytes where files arrive: asked before the transaction that counts on them. */
-export async function freeWhereFilesArrive(house: Pick<House, 'settings'>): Promise<number> {
-  const { bavail, bsize } = await statfs(house.settings.dataDir);
-  return bavail * bsize;
-}
+export const freeWhereFilesArrive = ({ settings }: Pick<House, 'settings'>): Promise<number> => freeBytesAt(settings.dataDir);
 
 /**
  * What somebody is bound to goes for what they hand in. @returns the same with what is bound said.

@@ -17,7 +17,9 @@ beforeAll(async () => {
   await addPerson(test.house.db, 'wren', PASSWORD, 'administrator', NOW);
 });
 afterAll(() => test.end());
-beforeEach(() => (test.clock.now = NOW));
+beforeEach(() => {
+  test.clock.now = NOW;
+});
 
 let address = 0;
 /** Signs in from somewhere else each time, so that counted guesses of one test are not those of another. */

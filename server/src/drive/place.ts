@@ -110,6 +110,12 @@ export async function probe(place: Pick<Place, 'root'>): Promise<Abilities> {
   }
 }
 
+/** Free bytes of the file system that a folder stands on, for this user. */
+export async function freeBytesAt(folder: string): Promise<number> {
+  const { bavail, bsize } = await statfs(folder);
+  return bavail * bsize;
+}
+
 /** Names in a folder of a place as they are spelt there; none when the folder is not there. */
 export async function namesIn(root: string, folder: string): Promise<string[]> {
   try {

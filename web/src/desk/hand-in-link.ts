@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, signal } from '@angular/core';
 import { ButtonModule } from 'primeng/button';
-import { LinkDialog } from '../door/link-dialog';
+import { LinkDialog } from '../shared/link-dialog';
 
 /** From the desk: a link for somebody who hands in from elsewhere. */
 @Component({

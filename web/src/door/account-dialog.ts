@@ -11,7 +11,7 @@ import { DoorService } from '../api/door.service';
 import { wordsFor } from '../api/problem';
 import { HouseTimePipe } from '../shared/amounts';
 import { OnceShown } from '../shared/once-shown';
-import { BoundsFields, UNBOUND, type BoundTo } from './bounds';
+import { BoundsFields, UNBOUND, type BoundTo } from '../shared/bounds';
 
 /** What each role is for, in a line. */
 export const ROLE_WORDS: Readonly<Record<Role, string>> = {

@@ -8,7 +8,7 @@ import { DoorService } from '../api/door.service';
 import { wordsFor } from '../api/problem';
 import { CountPipe, HouseTimePipe } from '../shared/amounts';
 import { AccountDialog, ROLE_WORDS } from './account-dialog';
-import { boundsInWords } from './bounds';
+import { boundsInWords } from '../shared/bounds';
 
 /** People who sign in: what each may do, how they sign in, and since when nobody saw them. */
 @Component({

@@ -6,8 +6,8 @@ import { DoorService } from '../api/door.service';
 import { wordsFor } from '../api/problem';
 import { SessionService } from '../api/session.service';
 import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
-import { boundsInWords } from './bounds';
-import { LinkDialog } from './link-dialog';
+import { boundsInWords } from '../shared/bounds';
+import { LinkDialog } from '../shared/link-dialog';
 
 /** A page of links that were made. */
 const PAGE = 50;

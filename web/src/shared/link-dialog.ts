@@ -7,8 +7,8 @@ import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { DoorService } from '../api/door.service';
 import { wordsFor } from '../api/problem';
-import { HouseTimePipe } from '../shared/amounts';
-import { OnceShown } from '../shared/once-shown';
+import { HouseTimePipe } from './amounts';
+import { OnceShown } from './once-shown';
 import { BoundsFields, UNBOUND, type BoundTo } from './bounds';
 
 const HOURS = [

@@ -7,7 +7,7 @@ import { InputTextModule } from 'primeng/inputtext';
 import { SelectModule } from 'primeng/select';
 import { CreditService } from '../api/credit.service';
 import { PeopleService } from '../api/people.service';
-import { AssignmentBox } from '../shared/assignment-box';
+import { AssignmentBox } from './assignment-box';
 
 /** What whoever hands in is bound to. Null: to nothing. */
 export interface BoundTo {
