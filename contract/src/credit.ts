@@ -143,6 +143,12 @@ export const MergeRequest = z.strictObject({ into: Id });
 export const CorrectionAnswer = z.object({ id: Id, items: Whole, following: Whole });
 export type CorrectionAnswer = z.infer<typeof CorrectionAnswer>;
 
+/** A contributor is forgotten only by somebody who says so. */
+export const ForgetRequest = z.strictObject({ sure: z.literal(true) });
+/** What was erased, and how many items follow with a number for a name. */
+export const ForgottenAnswer = CorrectionAnswer.extend({ agreements: Whole, habits: Whole, cameras: Whole });
+export type ForgottenAnswer = z.infer<typeof ForgottenAnswer>;
+
 /** Where credit is written, by kind; what is not named is written as the product proposes. */
 const HouseWriting = z.partialRecord(z.enum(CREDITED_KINDS), z.enum(WRITINGS));
 export const HouseCreditView = z.object({

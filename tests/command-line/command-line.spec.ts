@@ -307,15 +307,53 @@ describe('an intake that is judged and split before it is filed', () => {
       [['take', '2001-0001', '*'], 'There is no intake 2001-0001.'],
       [['split', '2001-0001', '*'], 'Say --assignment, --contributor or both.'],
       [['judge', '2001-0001', '*', '--verdict', 'lovely'], '--verdict is select, reshoot, hold or none.'],
-      [['link', '--hours', '1000'], '--hours is a whole number from 1 to 72.'],
-      [['person', 'Noor', '--role', 'king'], '--role is administrator, coordinator, hand-in.'],
+      [['link', 'make', '--hours', '1000'], 'hours: Too big: expected number to be <=744'],
+      [
+        ['person', 'add', 'Noor', '--role', 'king'],
+        'role: Invalid option: expected one of "administrator"|"coordinator"|"helper"|"looker"|"hand-in"',
+      ],
+      [['person', 'retire', 'Nobody'], 'Nobody called Nobody signs in here.'],
+      [['forget', 'IB'], 'Contacts, agreements and habits of Ines Barrow would be erased, and not come back. Say --sure.'],
     ];
     const ran = await Promise.all(wrong.map(([args]) => tally(...args)));
     expect(ran.map(({ code, err }) => [code, err.trim()])).toEqual(wrong.map(([, words]) => [2, `tally: ${words}`]));
   });
 
-  it('a hand-in link is shown once', async () => {
-    expect((await tally('link')).out).toMatch(/\/hand-in#k=[\w-]{32}\n/);
+  it('a hand-in link is shown once, listed, and ended', async () => {
+    const made = await tally('link', 'make', '--for', 'class 7b', '--contributor', 'IB', '--files', '30');
+    expect(made.out).toMatch(/\/hand-in#k=[\w-]{32}\n/);
+    const [link] = (await tally('link', 'list', '--json')).lines;
+    expect(link).toMatchObject({ name: 'class 7b', contributor: { name: 'Ines Barrow' }, quotaFiles: 30, revokedAt: null });
+    expect((await tally('link', 'end', String(link!['id']))).code).toBe(0);
+    expect((await tally('link', 'end', String(link!['id']))).code).toBe(1);
+    expect((await tally('link', 'list')).out).toContain('ended ');
+  });
+
+  it('people who sign in are added with a code, changed, retired and put back', async () => {
+    expect((await tally('person', 'add', 'Noor', '--role', 'helper')).out).toMatch(/\n[A-Z2-9]{4}(-[A-Z2-9]{4}){3}\n/);
+    expect((await tally('person', 'add', 'noor', '--role', 'helper')).code).toBe(1);
+    expect((await tally('person', 'change', 'Noor', '--role', 'looker', '--sees-persons', 'yes')).code).toBe(0);
+    const noor = async () => (await tally('person', 'list', '--json')).lines.find(({ name }) => name === 'Noor');
+    expect(await noor()).toMatchObject({ role: 'looker', seesPersons: true, hasPassword: false });
+    for (const [does, retired] of [
+      ['retire', true],
+      ['put-back', false],
+    ] as const) {
+      expect((await tally('person', does, 'Noor')).code).toBe(0);
+      expect(await noor()).toMatchObject({ retired });
+    }
+    expect((await tally('person', 'code', 'Noor')).out).toMatch(/shown only now/);
+    expect((await tally('person', 'sign-out', 'Noor')).out).toContain('0 sessions');
+    expect((await tally('person', 'list')).out).toContain('Noor');
+  });
+
+  it('what was recorded is listed, exported, and found to be what it was', async () => {
+    const { lines } = await tally('audit', '--kind', 'account', '--json');
+    expect(lines[0]).toMatchObject({ kind: 'account', who: 'command line', text: expect.stringContaining('Noor') as unknown });
+    expect((await tally('audit', '--csv', '--kind', 'hand-in link')).out.split('\r\n')).toHaveLength(4);
+    expect((await tally('audit', '--kind', 'gossip')).code).toBe(2);
+    const verified = await tally('log', '--verify', '--json');
+    expect([verified.code, verified.lines[0]]).toEqual([0, expect.objectContaining({ problems: [] })]);
   });
 });
 

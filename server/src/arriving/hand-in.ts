@@ -10,6 +10,7 @@ import { inTransaction } from '../db/database.js';
 import {
   addHandIn,
   closeHandIn,
+  deleteHandIn,
   handInById,
   handedInBy,
   handInFile,
@@ -17,6 +18,7 @@ import {
   handInLike,
   type HandInRow,
   handInView,
+  overHandIns,
   setHandInFile,
   setHandInIntake,
   unfinishedHandIns,
@@ -234,4 +236,22 @@ async function moveFolder(from: string, to: string): Promise<void> {
   await rename(from, to).catch(async (error: unknown) => {
     if (!(await isFolder(to))) throw error;
   });
+}
+
+/**
+ * Hand-ins whose days are over are forgotten: of those that were taken in what was said and listed, of those that nobody
+ * went on with the files that arrived, too. @returns how many
+ */
+export async function forgetHandIns(house: House): Promise<number> {
+  const { db, settings, clock } = house;
+  const ago = (days: number) => new Date(clock().getTime() - days * 86_400_000);
+  const over = await overHandIns(db, ago(settings.keep.handInDays), ago(settings.keep.unfinishedDays));
+  for (const { id, done } of over) {
+    // What was taken in lies elsewhere, and is an intake's.
+    if (!done) await rm(join(arrivingFolder(settings.dataDir), String(id)), { recursive: true, force: true });
+    await deleteHandIn(db, id);
+  }
+  const text = `${over.length} hand-ins whose days were over were forgotten.`;
+  if (over.length) await record(db, { at: clock(), kind: 'retention', intakeId: null, who: null, text });
+  return over.length;
 }

@@ -36,12 +36,20 @@ function door(): { readonly opened: Promise<void>; readonly open: () => void } {
   const opened = new Promise<void>((resolve) => (open = resolve));
   return { opened, open };
 }
+/** Other tests' transactions are waited for, too: numbers of transactions are one row for a whole PostgreSQL. */
+async function chainAll(left = 0): Promise<void> {
+  for (let tries = 0; tries < 300; tries++) {
+    await chainLog(test.house, never);
+    if ((await verifyLog(test.house)).waiting <= left) return;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}
 const problems = async () => (await verifyLog(test.house)).problems;
 
 describe('the chain of the log', () => {
   it('holds every event once, in an order that nothing comes into later', async () => {
     for (let n = 0; n < 30; n++) await happens(`thing ${n}`);
-    await chainLog(test.house, never);
+    await chainAll();
     const verdict = await verifyLog(test.house);
     expect(verdict).toMatchObject({ problems: [], waiting: 0 });
     expect(verdict.chained).toBe(verdict.events);
@@ -58,17 +66,18 @@ describe('the chain of the log', () => {
     await begun.opened;
     await happens('quick');
     await chainLog(test.house, never);
-    expect(await verifyLog(test.house)).toMatchObject({ problems: [], waiting: 1 });
+    expect(await verifyLog(test.house)).toMatchObject({ problems: [] });
+    expect((await verifyLog(test.house)).waiting).toBeGreaterThan(0);
     goOn.open();
     await slow;
-    await chainLog(test.house, never);
+    await chainAll();
     expect(await verifyLog(test.house)).toMatchObject({ problems: [], waiting: 0 });
   });
 
   it('two processes chain no event twice', async () => {
     for (let n = 0; n < 50; n++) await happens(`both ${n}`);
     await Promise.all([chainLog(test.house, never), chainLog(test.house, never)]);
-    await chainLog(test.house, never);
+    await chainAll();
     expect(await verifyLog(test.house)).toMatchObject({ problems: [], waiting: 0 });
   });
 
@@ -136,24 +145,24 @@ describe('what whoever owns the database changes is seen', () => {
     expect(written).toEqual(['Shared drive', 'Second copy']);
     const file = join(test.shared, 'log-heads.txt');
     expect(readHeads(await readFile(file, 'utf8'))).toMatchObject({ odd: 0, heads: [{ at: NOW.toISOString() }] });
-    await chainLog(test.house, never);
+    await chainAll();
     const whole = await verifyLog(test.house);
     expect(whole).toMatchObject({ problems: [], heads: 2 });
 
     // All links from the changed event on are made again, as whoever knows this program could.
     await tamper(`update event set text = 'another' where text = 'thing 3'`, 'delete from event_link');
-    await chainLog(test.house, never);
+    await chainAll();
     const found = await problems();
     expect(found).toHaveLength(2);
     expect(found[0]).toMatch(/At Shared drive the log had another end/);
     await tamper(`update event set text = 'thing 3' where text = 'another'`, 'delete from event_link');
-    await chainLog(test.house, never);
+    await chainAll();
     expect(await problems()).toEqual([]);
   });
 
   it('events that are missing at the end are seen by the heads', async () => {
     await happens('the last word');
-    await chainLog(test.house, never);
+    await chainAll();
     await writeHeads(test.house);
     await tamper(
       `create temp table cut as select e.* from event e where text = 'the last word' or kind = 'chain'`,
@@ -163,7 +172,7 @@ describe('what whoever owns the database changes is seen', () => {
     );
     expect((await problems()).join()).toMatch(/Some are gone|is missing/);
     await tamper('insert into event overriding system value select * from cut', 'insert into event_link select * from cut_link');
-    await chainLog(test.house, never);
+    await chainAll();
     expect(await problems()).toEqual([]);
   });
 

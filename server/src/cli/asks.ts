@@ -58,6 +58,7 @@ export const COMMAND_ASKS = {
   places: 'see the desk',
   fill: 'file',
   contributor: 'keep the lists',
+  forget: 'forget',
   assignment: 'keep the lists',
   'people list': 'see the desk',
   'people export': 'keep the lists',

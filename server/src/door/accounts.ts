@@ -107,7 +107,7 @@ export async function changeAccount(house: House, id: number, change: AccountCha
     const administrators = await lockAdministrators(tx);
     const leaves =
       retired === true || (rest.role !== undefined && rest.role !== 'administrator') || (until !== undefined && until !== null);
-    if (leaves && administrators.every((one) => one === id))
+    if (leaves && administrators.length === 1 && administrators[0] === id)
       throw new Refusal('conflict', `${before.name} is the only administrator: make somebody else one first.`);
     if (await isOfLink(tx, id)) throw new Refusal('not found', 'There is no such account.');
     if (rest.name !== undefined && (await nameTaken(tx, rest.name, id)))

@@ -176,6 +176,8 @@ export const ASKS = {
   'DELETE /accounts/:id/sessions': 'accounts',
   'DELETE /accounts/:id/sessions/:session': 'accounts',
 
+  'POST /contributors/:id/forget': 'forget',
+
   'GET /audit': 'audit',
   'GET /audit.csv': 'audit',
   'GET /audit/verify': 'audit',

@@ -115,6 +115,7 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
     secondFactor: false,
   },
   'POST /api/accounts/:id/code': {},
+  'POST /api/contributors/:id/forget': { sure: true },
   'POST /api/hand-in/open': { token: 'x'.repeat(30) },
   'POST /api/assignments': {
     ...{ title: 'Reeds', slug: 'reeds', code: 'R1', from: '2026-04-01', to: '2026-04-02', place: 'Marsh', expectedCards: 2 },

@@ -2,6 +2,7 @@ import type { Command } from 'commander';
 import type { Frame } from '../cli/frame.js';
 import { collect } from '../cli/said.js';
 import { ASSIGNMENT_SETS, assignmentCommand, CONTRIBUTOR_SETS, contributorCommand } from './correct-commands.js';
+import { forgetCommand } from './forget-command.js';
 import { addListCommands } from './lists/commands.js';
 import type { House } from '../house/index.js';
 
@@ -19,6 +20,13 @@ export function addPeopleCommands(program: Command, frame: Frame<House>): void {
     .action((code: string, options: Parameters<typeof contributorCommand>[2]) =>
       frame.withHouse((house) => contributorCommand(house, code, options)),
     );
+
+  program
+    .command('forget')
+    .description('a contributor wishes to be forgotten: contacts, agreements and habits are erased, a number stands for the name')
+    .argument('<code>')
+    .option('--sure', 'without it nothing is done')
+    .action((code: string, options: { sure?: boolean }) => frame.withHouse((house) => forgetCommand(house, code, options)));
 
   program
     .command('assignment')

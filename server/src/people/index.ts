@@ -7,6 +7,7 @@ export { changeAssignment, changeContributor, mergeAssignments, mergeContributor
 export { makeAssignment, makeContributor, unsortedAssignment } from './joining.js';
 export { assignmentCalled, locationCalled, type Slip, slipIds, slipOf, type SlipOptions, termsCalled } from './named.js';
 export { addAgreement } from './agreements.js';
+export { forgetContributor } from './forgetting.js';
 export { addToList, correctInList, houseList } from './lists/lists.js';
 export { changeHouseCredit } from './lists/house-credit.js';
 export { addWord, wordsCalled } from './lists/words.js';

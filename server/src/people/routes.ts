@@ -3,6 +3,7 @@ import {
   AssignmentChange,
   AssignmentQuery,
   ContributorChange,
+  ForgetRequest,
   Id,
   MergeRequest,
   NewAssignment,
@@ -13,6 +14,7 @@ import { personOf } from '../http/guard.js';
 import { addAgreement, changeAgreement, keepScan, readScan } from './agreements.js';
 import { changeAssignment, changeContributor, mergeAssignments, mergeContributors } from './correcting.js';
 import { contributorDetail } from './detail.js';
+import { forgetContributor } from './forgetting.js';
 import { makeAssignment, makeContributor, unsortedAssignment } from './joining.js';
 import { assignmentPage } from './store/assignments.js';
 import { listContributors } from './store/people.js';
@@ -54,6 +56,10 @@ export function peopleRoutes(house: House): Router {
     const detail = await assignmentDetail(db, Id.parse(request.params.id));
     if (!detail) throw new Refusal('not found', 'There is no such assignment.');
     response.json(detail);
+  });
+  routes.post('/contributors/:id/forget', async (request, response) => {
+    ForgetRequest.parse(request.body);
+    response.json(await forgetContributor(house, Id.parse(request.params.id), personOf(response).name));
   });
   routes.post('/contributors/:id/merge', async (request, response) => {
     const { into } = MergeRequest.parse(request.body);

@@ -9,6 +9,8 @@ export const DEMO_NOW = '2026-04-21T16:42:00Z';
 export const ACCOUNTS = [
   { name: 'wren', password: 'hazel-and-reed', role: 'administrator' },
   { name: 'tomas', password: 'spring-tide-21', role: 'coordinator' },
+  { name: 'noor', password: 'mud-and-lantern', role: 'helper' },
+  { name: 'alder', password: 'quiet-creek-at-dawn', role: 'looker' },
 ] as const;
 
 export const CONTRIBUTORS = [

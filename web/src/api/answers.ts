@@ -1,6 +1,7 @@
 import {
   FindingsView,
   FolderView,
+  ForgottenAnswer,
   FoundView,
   GrowthView,
   MendAnswer,
@@ -135,6 +136,7 @@ const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodTy
   ['POST', /^\/api\/lists\/[a-z0-9]+$/, made],
   ['PATCH', /^\/api\/lists\/[a-z0-9]+\/\d+$/, CorrectionAnswer],
   ['POST', /^\/api\/(lists\/)?[a-z0-9]+\/\d+\/merge$/, CorrectionAnswer],
+  ['POST', /^\/api\/contributors\/\d+\/forget$/, ForgottenAnswer],
   ['GET', /^\/api\/house-credit$/, HouseCreditView],
   ['PATCH', /^\/api\/house-credit$/, HouseCreditView],
   ['GET', /^\/api\/words$/, z.array(CompletionView)],

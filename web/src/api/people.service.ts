@@ -6,6 +6,7 @@ import type {
   AssignmentPage,
   Contributor,
   ContributorChange,
+  ForgottenAnswer,
   NewAssignment,
   NewContributor,
 } from '@tally/contract';
@@ -104,6 +105,10 @@ export class PeopleService {
 
   changeContributor(id: number, change: ContributorChange): Observable<unknown> {
     return this.http.patch(`/api/contributors/${id}`, change);
+  }
+
+  forget(id: number): Observable<ForgottenAnswer> {
+    return this.http.post<ForgottenAnswer>(`/api/contributors/${id}/forget`, { sure: true });
   }
 
   changeAssignment(id: number, change: AssignmentChange): Observable<unknown> {

@@ -8,7 +8,7 @@ import type { Notch } from '../stick/draw';
 import type { CardFile } from './card-files';
 import type { Answer } from './messages';
 import { Readers } from './readers';
-import { Mismatch, sendFile } from './sending';
+import { Ended, Mismatch, sendFile } from './sending';
 
 export type FileState = 'reading' | 'ready' | 'filed' | 'sending' | 'arrived' | 'unreadable';
 
@@ -230,7 +230,11 @@ export class HandInStore {
         return;
       } catch (error) {
         if (error instanceof Mismatch && tries < TRIES) continue;
-        const paused = (error as Error).name === 'AbortError';
+        if (error instanceof Ended) {
+          this.problem.set(error.message);
+          this.pause();
+        }
+        const paused = error instanceof Ended || (error as Error).name === 'AbortError';
         const why = error instanceof Mismatch ? 'it arrived changed, three times over' : (error as Error).message;
         this.set(position, { state: 'ready', sent: 0, problem: paused ? null : why });
         if (!paused) this.problem.set(`${this.files()[position]!.path}: ${why}`);

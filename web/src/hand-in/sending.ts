@@ -13,9 +13,12 @@ const CHECKSUM_MISMATCH = 460;
 /** The bytes that arrived were not those that were read: the file is read and sent again. */
 export class Mismatch extends Error {}
 
+/** Whoever sends may not any more: the link was ended, or its time is over. */
+export class Ended extends Error {}
+
 /**
  * Sends one file by the tus protocol; goes on where an earlier try stopped, also one before a reload.
- * @throws Mismatch; AbortError when told to stop; Error in words for the person.
+ * @throws Mismatch; Ended; AbortError when told to stop; Error in words for the person.
  */
 export async function sendFile(
   file: File,
@@ -42,7 +45,10 @@ export async function sendFile(
       onError: (error) => {
         const status = error instanceof tus.DetailedError ? error.originalResponse?.getStatus() : undefined;
         const words = error instanceof tus.DetailedError ? error.originalResponse?.getBody() : undefined;
-        reject(status === CHECKSUM_MISMATCH ? new Mismatch() : new Error(words ?? 'The server refused this file.'));
+        if (status === CHECKSUM_MISMATCH) reject(new Mismatch());
+        else if (status === 401)
+          reject(new Ended('This hand-in link has ended. What has arrived is safe; ask for a new link for the rest.'));
+        else reject(new Error(words ?? 'The server refused this file.'));
       },
     });
     signal.addEventListener('abort', () => {

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { RouterLink } from '@angular/router';
-import { MessageService } from 'primeng/api';
+import { ConfirmationService, MessageService } from 'primeng/api';
 import { ButtonModule } from 'primeng/button';
 import { DialogModule } from 'primeng/dialog';
 import { catchError, of, switchMap } from 'rxjs';
@@ -59,6 +59,7 @@ import { May } from '../shared/may';
             <button pButton type="button" tsMay="keep the lists" class="p-button-outlined" (click)="retire(!person.retired)">
               {{ person.retired ? 'Put back' : 'Retire' }}
             </button>
+            <button pButton type="button" tsMay="forget" class="p-button-outlined" (click)="forget()">Forget…</button>
           </span>
         </header>
         <p>
@@ -145,6 +146,7 @@ export class ContributorPage {
   readonly id = input.required<string>();
   private readonly people = inject(PeopleService);
   private readonly messages = inject(MessageService);
+  private readonly confirmation = inject(ConfirmationService);
   private readonly lending = inject(LendingService);
   protected readonly everybody = toSignal(this.people.everybody);
   private readonly things = toSignal(
@@ -188,6 +190,25 @@ export class ContributorPage {
   protected readonly lent = computed(() => this.things().filter(({ loan }) => String(loan?.to.id) === this.id()));
   protected readonly days = daysOf;
   protected readonly words = loanWords;
+
+  protected forget(): void {
+    const name = this.one()?.name ?? 'them';
+    this.confirmation.confirm({
+      header: `Forget ${name}?`,
+      message:
+        'Contacts, notes, agreements with their scans, and habits are erased and do not come back; a number stands for the name in ' +
+        'every record and file. The pictures stay, and so do the code in their names and what the log says. ' +
+        'What was signed on paper is still on paper.',
+      acceptLabel: 'Forget',
+      rejectLabel: 'Leave it',
+      accept: () =>
+        this.people.forget(Number(this.id())).subscribe({
+          next: ({ items }) =>
+            this.messages.add({ severity: 'success', summary: `Forgotten. ${items} items follow by themselves.`, life: 8000 }),
+          error: (error: unknown) => this.messages.add({ severity: 'warn', summary: wordsFor(error), life: 8000 }),
+        }),
+    });
+  }
 
   protected retire(retired: boolean): void {
     this.people.changeContributor(Number(this.id()), { retired }).subscribe({

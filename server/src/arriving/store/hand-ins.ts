@@ -150,3 +150,16 @@ export async function wantedBytes(db: Db): Promise<number> {
   );
   return bytes;
 }
+
+/** Hand-ins whose days are over: those that were taken in, and those that nobody went on with. A few at a time. */
+export function overHandIns(db: Db, doneBefore: Date, unfinishedBefore: Date): Promise<{ id: number; done: boolean }[]> {
+  return db.query<{ id: number; done: boolean }[]>(
+    `select id, done from hand_in where begun_at < $1 and (done and intake_id is not null or done and files = 0)
+     union all select id, done from hand_in where not done and begun_at < $2 order by id limit 200`,
+    [doneBefore, unfinishedBefore],
+  );
+}
+
+export async function deleteHandIn(db: Db, id: number): Promise<void> {
+  await db.query('delete from hand_in where id = $1', [id]);
+}

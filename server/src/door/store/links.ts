@@ -90,3 +90,13 @@ export async function revokeLink(tx: Db, id: number, at: Date): Promise<string |
   );
   return rows[0]?.name ?? null;
 }
+
+/** Links that ended before a day are forgotten, with whom they let in; what came in by them stays. @returns how many */
+export async function forgetLinks(db: Db, before: Date): Promise<number> {
+  const rows = await db.query<[{ id: number }[], number]>(
+    `delete from person p using hand_in_link l
+     where l.person_id = p.id and least(coalesce(l.revoked_at, l.expires_at), l.expires_at) < $1 returning p.id`,
+    [before],
+  );
+  return rows[0].length;
+}
