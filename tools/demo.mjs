@@ -28,16 +28,18 @@ if (args.fresh) {
   removeCluster(join(data, 'db'));
   rmSync(data, { recursive: true, force: true });
 }
-const { ACCOUNTS, openDemoHouse } = await import('./parts/demo-house.mjs');
+const { ACCOUNTS, DIRECTORY, openDemoHouse } = await import('./parts/demo-house.mjs');
 const house = await openDemoHouse(data, { port: wishedPort || (await isFree(4700)) });
 const panel = await house.startPanel();
+const directory = house.startDirectory();
 const server = await startServer(house.settingsFile, house.settings.port);
 const address = `http://127.0.0.1:${house.settings.port}`;
-lock.note({ address, children: [server.pid, panel.child.pid] });
+lock.note({ address, children: [server.pid, panel.child.pid, directory.pid] });
 
 say(`
   Tally Stick is running at  ${address}
   Sign in as                 ${ACCOUNTS.map((a) => `${a.name} / ${a.password}`).join('   or   ')}
+  By the Trust's directory   ${DIRECTORY.map((a) => `${a.name} / ${a.password}`).join('   or   ')}
   Put cards in and out at    http://127.0.0.1:${panel.port}
   Everything lies in         ${data}
   On the command line        npx tally --settings ${house.settingsFile} log
@@ -45,7 +47,7 @@ say(`
   Ctrl-C ends it. npm run demo -- --fresh begins anew.
 `);
 untilStopped([server, panel.child], async () => {
-  await Promise.all([end(server), end(panel.child)]);
+  await Promise.all([end(server), end(panel.child), end(directory)]);
   house.cluster.stop();
   lock.release();
 });

@@ -135,16 +135,11 @@ async function journey() {
   await shot('record');
 }
 
-/** The shelf with a question, as a list, what is like a picture, bundles, and the house in figures. */
+/** The shelf with a question, as a list, bundles, the house in figures, and the door. */
 async function shelf() {
   const ask = page.getByRole('searchbox', { name: 'Ask the shelf' });
   await page.goto(`${base}/shelf?q=is:select`);
   await page.getByRole('option').first().waitFor();
-  await page.getByRole('option').nth(1).click();
-  await page.keyboard.press('a');
-  await page.getByRole('dialog', { name: 'Alike' }).getByText('The frames beside it').waitFor();
-  await shot('alike');
-  await page.keyboard.press('Escape');
   await page.goto(`${base}/shelf`);
   await page.getByRole('option').first().waitFor();
   await ask.fill('wader winter 2025');
@@ -171,6 +166,10 @@ async function shelf() {
   await page.goto(`${base}/figures?by=contributor`);
   await page.getByText('handed in most').waitFor();
   await shot('figures');
+  await page.goto(`${base}/door?view=audit`);
+  await page.getByRole('button', { name: 'Is the log what it was?' }).click();
+  await page.getByText(/events are what they were/).waitFor();
+  await shot('door');
 }
 
 /** The off-site place is back: the card's receipt; what is lent. */

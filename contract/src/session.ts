@@ -68,6 +68,10 @@ export type RecoveryCodes = z.infer<typeof RecoveryCodes>;
 export const AuthorityView = z.object({ fingerprint: z.string().nullable() });
 export type AuthorityView = z.infer<typeof AuthorityView>;
 
+/** The house's directory by which people may sign in, too; null: there is none. */
+export const DirectoryView = z.object({ name: z.string().nullable() });
+export type DirectoryView = z.infer<typeof DirectoryView>;
+
 /** A browser that is signed in. */
 export const SessionView = z.object({
   id: z.string(),

@@ -78,6 +78,22 @@ export const Settings = z.strictObject({
   plainHttp: z.literal('knowingly').optional(),
   /** Proxies that are believed when they say for whom they ask: addresses, networks (10.0.0.0/8), or loopback. */
   trustProxy: z.array(z.string().refine(isNetwork, 'is an address, a network such as 10.0.0.0/8, or loopback')).default([]),
+  /** A directory that people sign in by (OpenID Connect). Its secret stands in a file, or in TALLY_DIRECTORY_SECRET. */
+  directory: z
+    .strictObject({
+      name: z.string().min(1).max(40),
+      issuer: z.url(),
+      clientId: z.string().min(1).max(200),
+      secretFile: folder.optional(),
+      scope: z.string().max(300).default('openid profile'),
+      nameClaim: z.string().max(60).default('preferred_username'),
+      groupsClaim: z.string().max(60).default('groups'),
+      /** Which of its groups is which role; the first that fits counts. */
+      roles: z
+        .record(z.string().max(200), z.enum(ROLES))
+        .refine((roles) => Object.keys(roles).length > 0, 'names at least one group'),
+    })
+    .optional(),
   /** Is a second factor offered to people who sign in with a password, or must administrators have one? */
   secondFactor: z.enum(['offered', 'administrators must']).default('offered'),
   /** Previews and other things that can be made again. */
@@ -186,6 +202,9 @@ export function readSettings(given: NodeJS.ProcessEnv, cwd: string, named?: stri
     settings: {
       ...settings,
       dataDir: absolute(settings.dataDir),
+      ...(settings.directory?.secretFile
+        ? { directory: { ...settings.directory, secretFile: absolute(settings.directory.secretFile) } }
+        : {}),
       ...(typeof settings.https === 'object'
         ? { https: { certificate: absolute(settings.https.certificate), key: absolute(settings.https.key) } }
         : {}),

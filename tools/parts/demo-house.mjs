@@ -8,7 +8,10 @@ import { run, start } from './run.mjs';
 import { giveUp, step } from './say.mjs';
 
 const { HOUSE, ZONE, DEMO_NOW, ACCOUNTS } = await import(join(ROOT, 'standins/dist/demo/people.js')).catch(() => ({}));
-export { ACCOUNTS };
+const { CLIENT, DIRECTORY } = await import(join(ROOT, 'standins/dist/directory/people.js')).catch(() => ({}));
+export { ACCOUNTS, DIRECTORY };
+
+const PROVIDER = join(ROOT, 'standins/dist/directory/provider.js');
 
 /** Cards that lie in the reader when the demonstration is new. */
 const AT_START = ['HALDEN_M4', 'BRISLING_7', 'HALDEN_M2'];
@@ -46,6 +49,9 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     mkdirSync(join(reader, 'reader'), { recursive: true });
   }
   const setAt = isNew ? new Date().toISOString() : JSON.parse(readFileSync(madeFile, 'utf8')).setAt;
+  // The Trust's directory, by which its staff may sign in: a stand-in whose secret is made up, as everything here.
+  const directory = { port: await freePort(), secretFile: join(data, 'directory.secret') };
+  writeFileSync(directory.secretFile, CLIENT.secret, { mode: 0o600 });
   const settings = {
     databaseUrl: cluster.appUrl('tally'),
     port: port || (await freePort()),
@@ -65,6 +71,15 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
         bytesPerSecond: 8_000_000,
       },
     ],
+    directory: {
+      ...{
+        name: 'Trust directory',
+        issuer: `http://127.0.0.1:${directory.port}`,
+        clientId: CLIENT.id,
+        secretFile: 'directory.secret',
+      },
+      roles: { 'media desk': 'coordinator', volunteers: 'looker' },
+    },
     log: testing ? 'error' : 'warn',
     clock: { startsAt: DEMO_NOW, setAt, frozen },
   };
@@ -85,7 +100,12 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     for (const volume of cards) moveCard(reader, volume);
     writeFileSync(madeFile, JSON.stringify({ setAt }));
   }
-  return { cluster, settings, settingsFile, reader, startPanel: (wished) => startPanel(reader, wished, join(data, 'off-site')) };
+  const startDirectory = () => {
+    const home = `http://127.0.0.1:${settings.port}`;
+    return start(process.execPath, [PROVIDER, String(directory.port), home], { env: { NODE_NO_WARNINGS: '1' }, quiet: true });
+  };
+  const panel = (wished) => startPanel(reader, wished, join(data, 'off-site'));
+  return { cluster, settings, settingsFile, reader, startPanel: panel, startDirectory };
 }
 
 /** A second house like one that nobody has open: its files and its database are copied. */

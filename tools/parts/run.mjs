@@ -46,8 +46,9 @@ export function runSoon(command, args, { cwd, env, lane = checks } = {}) {
 export const has = (command) => run('sh', ['-c', `command -v "${command}"`]).code === 0;
 
 /** Starts a long-running program. Its output goes to the terminal. */
-export function start(command, args, { cwd, env } = {}) {
-  return spawn(command, args, { cwd, env: { ...process.env, ...env }, stdio: ['ignore', 'inherit', 'inherit'] });
+export function start(command, args, { cwd, env, quiet = false } = {}) {
+  const out = quiet ? 'ignore' : 'inherit';
+  return spawn(command, args, { cwd, env: { ...process.env, ...env }, stdio: ['ignore', out, out] });
 }
 
 /** Asks a child to end, and ends it after `ms`. */

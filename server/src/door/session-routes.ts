@@ -6,6 +6,7 @@ import { sendProblem } from '../http/problem.js';
 import type { House } from '../house/index.js';
 import type { Caller } from '../http/caller.js';
 import type { Access } from './access.js';
+import { directoryRoutes } from './directory-routes.js';
 import { changePassword, endOwnSessions } from './own.js';
 import { confirmSecondFactor, offerSecondFactor, removeSecondFactor } from './second-factor.js';
 import { sessionsOf } from './store/sessions.js';
@@ -47,6 +48,7 @@ export function sessionRoutes(house: House, access: Access, dayBegins: () => Pro
     if (former && caller) await access.signOut(former, caller);
   }
 
+  routes.use('/directory', directoryRoutes(house, access));
   routes.use(signedIn);
   routes.get('/', async (_request, response) => void response.json(await view(personOf(response))));
   routes.delete('/', async (request, response) => {

@@ -25,6 +25,7 @@ import {
   AuditPage,
   AuditVerdict,
   CodeView,
+  DirectoryView,
   LinkView,
   RecoveryCodes,
   SecondFactorOffer,
@@ -84,6 +85,7 @@ const made = z.object({ id: Id });
 const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodType])[] = [
   ['GET', /^\/api\/session$/, Session],
   ['POST', /^\/api\/session(\/password)?$/, Session],
+  ['GET', /^\/api\/session\/directory$/, DirectoryView],
   ['GET', /^\/api\/session\/all$/, z.array(SessionView)],
   ['POST', /^\/api\/session\/second-factor$/, SecondFactorOffer],
   ['POST', /^\/api\/session\/second-factor\/confirm$/, RecoveryCodes],

@@ -1,5 +1,9 @@
 import { ChangeDetectionStrategy, Component, type ElementRef, inject, input, signal, viewChild } from '@angular/core';
+import { HttpClient } from '@angular/common/http';
+import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
+import type { DirectoryView } from '@tally/contract';
+import { catchError, map, of } from 'rxjs';
 import { Router } from '@angular/router';
 import { ButtonModule } from 'primeng/button';
 import { InputTextModule } from 'primeng/inputtext';
@@ -29,10 +33,13 @@ import { StickMark } from '../stick/stick-mark';
           ><input pInputText #codeBox name="code" autocomplete="one-time-code" maxlength="40" [(ngModel)]="code"
         /></label>
       }
-      @if (problem()) {
-        <p class="attention" role="alert">{{ problem() }}</p>
+      @if (problem() || said(); as words) {
+        <p class="attention" role="alert">{{ words }}</p>
       }
       <button pButton type="submit" [disabled]="busy()">Sign in</button>
+      @if (directory(); as name) {
+        <a pButton class="p-button-outlined" href="/api/session/directory/begin">Sign in with {{ name }}</a>
+      }
     </form>
   `,
   styles: `
@@ -61,6 +68,18 @@ export class SignInPage {
 
   /** Where to go afterwards. */
   readonly to = input<string>();
+
+  /** What the house's directory said, when somebody came back from it without being let in. */
+  readonly said = input<string>();
+  protected readonly directory = toSignal(
+    inject(HttpClient)
+      .get<DirectoryView>('/api/session/directory')
+      .pipe(
+        map(({ name }) => name),
+        catchError(() => of(null)),
+      ),
+    { initialValue: null },
+  );
 
   protected name = '';
   protected password = '';

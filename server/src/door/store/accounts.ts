@@ -175,3 +175,19 @@ export async function passwordHashOf(db: Db, id: number): Promise<string | null>
   );
   return rows[0]?.passwordHash ?? null;
 }
+
+/** Somebody whom the house's directory knows. @param subject issuer and subject */
+export async function personBySubject(
+  db: Db,
+  subject: string,
+): Promise<{ id: number; name: string; role: Role; retired: boolean } | null> {
+  const rows = await db.query<{ id: number; name: string; role: Role; retired: boolean }[]>(
+    'select id, name, role, retired_at is not null as retired from person where subject = $1',
+    [subject],
+  );
+  return rows[0] ?? null;
+}
+
+export async function setSubject(tx: Db, id: number, subject: string): Promise<void> {
+  await tx.query('update person set subject = $2 where id = $1', [id, subject]);
+}
