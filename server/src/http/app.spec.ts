@@ -331,6 +331,22 @@ describe('filing through the wire', () => {
 });
 
 describe('live events', () => {
+  it('end with the session by which they were opened', async () => {
+    const own = (await signIn(PASSWORD)).headers['set-cookie']![0]!.split(';')[0]!;
+    const server = app.listen(0, '127.0.0.1');
+    await new Promise((resolve) => server.once('listening', resolve));
+    const { port } = server.address() as { port: number };
+    const stream = await fetch(`http://127.0.0.1:${port}/api/live`, { headers: { cookie: own } });
+    const reader = stream.body!.getReader();
+    await reader.read();
+    expect((await request(app).delete('/api/session').set('Cookie', own)).status).toBe(204);
+    let ended = false;
+    while (!ended) ended = (await reader.read()).done;
+    expect(ended).toBe(true);
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+  });
+
   it('reach a listener when something happens', async () => {
     const server = app.listen(0, '127.0.0.1');
     await new Promise((resolve) => server.once('listening', resolve));

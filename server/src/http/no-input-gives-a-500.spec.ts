@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { addPerson } from '../door/index.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { NASTY } from '../testing/nasty.js';
 import { allRoutes } from '../testing/routes.js';
 import { webOf } from '../testing/web.js';
 
@@ -50,39 +51,6 @@ const ask = (method: string, path: string, body?: unknown) =>
     ...(body === undefined ? {} : { body: JSON.stringify(body) }),
   });
 
-const NASTY: readonly unknown[] = [
-  ...[
-    '',
-    ' ',
-    '\u0000',
-    'a\u0000b',
-    '\ud800',
-    '\uffff',
-    '\u202e',
-    "'; drop table item; --",
-    '%',
-    '_',
-    '\\',
-    '../../etc/passwd',
-    'NaN',
-  ],
-  ...[
-    'x'.repeat(5_000),
-    '0000-01-01',
-    '9999-12-31',
-    '275760-09-13',
-    '2026-02-30',
-    'Infinity',
-    '1e400',
-    '0x10',
-    '-0',
-    '1.5',
-    'null',
-    '[]',
-  ],
-  ...[0, -1, 1, 1.5, 2 ** 31 - 1, 2 ** 31, 2 ** 32, 2 ** 53, 2 ** 53 + 2, -(2 ** 53), 1e21, 1e308],
-  ...[null, true, [], {}, [[]], [null], { length: 5 }, ['\u0000'], { toString: 1 }, { __proto__: null, constructor: 1 }],
-];
 const nasty = fc.constantFrom<unknown>(...NASTY);
 
 const HOUSE_CREDIT = { creditLine: '{house}', copyrightNotice: null, termsId: null, kinds: ['pupil'], revision: 1 };

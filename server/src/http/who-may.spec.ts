@@ -1,11 +1,13 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { DEEDS, may, ROLES, type Deed, type Role } from '@tally/core/rights';
+import fc from 'fast-check';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { addPerson } from '../door/index.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { NASTY } from '../testing/nasty.js';
 import { allRoutes, type Route } from '../testing/routes.js';
 import { webOf } from '../testing/web.js';
 import { ASKS, deedOf } from './asks.js';
@@ -68,6 +70,17 @@ const ask = (method: string, path: string, cookie?: string, body: unknown = {}) 
   });
 };
 
+async function send(method: string, path: string, cookie: string, body: unknown): Promise<{ status: number; text: string }> {
+  const hasBody = !['GET', 'HEAD', 'DELETE'].includes(method);
+  const response = await fetch(base + path, {
+    method,
+    redirect: 'manual',
+    headers: { Cookie: cookie, 'Content-Type': 'application/json' },
+    ...(hasBody ? { body: JSON.stringify(body) } : {}),
+  });
+  return { status: response.status, text: (await response.text()).slice(0, 5_000) };
+}
+
 describe('who may what', () => {
   const inTable = ({ path }: Route) => !OPEN.test(path);
 
@@ -123,6 +136,41 @@ describe('who may what', () => {
     for (const method of ['PUT', 'OPTIONS', 'PATCH', 'DELETE'])
       expect([403, 404]).toContain(await ask(method, '/api/accounts', looker));
   });
+});
+
+/** Bodies for each route and role; by hand 200 (TALLY_MALFORMED=200). */
+const MALFORMED = Number(process.env['TALLY_MALFORMED'] ?? 2);
+
+describe('malformed bodies', () => {
+  const bodies = fc.oneof(
+    fc.constantFrom<unknown>(...NASTY),
+    fc.dictionary(fc.string({ maxLength: 12 }), fc.constantFrom<unknown>(...NASTY), { maxKeys: 4 }),
+    fc.jsonValue(),
+  );
+  const seed = Number(process.env['TALLY_SEED'] ?? 1);
+
+  it.each(ROLES.map((role) => [role]))(
+    'of every route, sent by a %s: no 500, nothing of the inside is told',
+    async (role) => {
+      const samples = fc.sample(bodies, { numRuns: MALFORMED * 4, seed });
+      const wrong: string[] = [];
+      let at = 0;
+      for (const route of allRoutes(test.house)) {
+        // Signing out is no malformed request, and everybody else's sessions are kept for the others.
+        if (/^\/api\/(live|session)/.test(route.path) || (route.method === 'DELETE' && route.path.includes('accounts'))) continue;
+        if (route.path.endsWith('/code')) continue;
+        for (let n = 0; n < MALFORMED; n++) {
+          const body = samples[at++ % samples.length];
+          const answer = await send(route.method, addressOf(route), cookies.get(role)!, body);
+          if (answer.status === 401) wrong.push(`${route.method} ${route.path} signed ${role} out`);
+          if ((answer.status >= 500 && answer.status !== 503) || /at \w+ \(|node_modules|\/src\//.test(answer.text))
+            wrong.push(`${route.method} ${route.path} ${JSON.stringify(body)}: ${answer.status} ${answer.text.slice(0, 200)}`);
+        }
+      }
+      expect(wrong.slice(0, 20)).toEqual([]);
+    },
+    3_600_000,
+  );
 });
 
 describe('what is about persons', () => {

@@ -66,7 +66,7 @@ export async function startDirectory(port: number, homes: readonly string[]): Pr
       if (request.method !== 'POST') return void response.setHeader('Content-Type', 'text/html').end(page(uid, ''));
       const said = await bodyOf(request);
       const one = found(said.get('name') ?? '');
-      if (!one || one.password !== said.get('password'))
+      if (one?.password !== said.get('password'))
         return void response
           .setHeader('Content-Type', 'text/html')
           .end(page(uid, 'Nobody is called that here, or not with that password.'));
