@@ -49,11 +49,15 @@ describe('the veil', () => {
       items: [{ serial: 'B77', make: 'Halden', credit: { pictured: [{ name: 'Noor Vale' }], creditLine: 'Trust' } }],
       location: { position: { lat: 1, lon: 2 }, name: 'Creek' },
       files: [{ position: 3 }],
+      people: [{ name: 'Ines Barrow', cameras: ['Halden M4 no. 7'] }],
+      cameras: [{ name: 'Halden M4', items: 3 }],
     };
     expect(veiled(answer)).toEqual({
       items: [{ serial: null, make: 'Halden', credit: { pictured: [], creditLine: 'Trust' } }],
       location: { position: null, name: 'Creek' },
       files: [{ position: 3 }],
+      people: [{ name: 'Ines Barrow', cameras: [] }],
+      cameras: [{ name: 'Halden M4', items: 3 }],
     });
     expect(answer.items[0]!.serial).toBe('B77');
   });

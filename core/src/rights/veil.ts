@@ -1,8 +1,14 @@
 /** Fields of answers that are about persons, and what stands there for whoever may not see them. */
-const OF_PERSONS: Readonly<Record<string, unknown>> = { serial: null, position: null, pictured: [] };
+const OF_PERSONS: Readonly<Record<string, unknown>> = { serial: null, position: null, pictured: [], cameras: [] };
 
-/** Does a value look like what such a field holds? A hand-in's files have a `position`, too: a number in a list. */
-const isOfPersons = (key: string, value: unknown): boolean => key in OF_PERSONS && typeof value !== 'number';
+/**
+ * Does a value look like what such a field holds? A hand-in's files have a `position`, too: a number in a list; and cameras
+ * are somebody's where they are named by their serials (texts), not where models are counted.
+ */
+function isOfPersons(key: string, value: unknown): boolean {
+  if (!(key in OF_PERSONS) || typeof value === 'number') return false;
+  return key !== 'cameras' || (Array.isArray(value) && value.every((one) => typeof one === 'string'));
+}
 
 /**
  * The same answer without what is about persons: camera serials, positions, who is pictured. Nothing else changes, and

@@ -40,6 +40,7 @@ export const ASKS = {
   'GET /standing': 'look',
   'GET /leads-to': 'look',
   'GET /places': 'look',
+  'GET /contributors': 'look',
   'GET /assignments': 'look',
   'GET /lists/:list': 'look',
   'GET /words': 'look',
@@ -75,7 +76,6 @@ export const ASKS = {
   'GET /lists/pictured/:id/shown': 'see persons',
 
   'GET /desk': 'see the desk',
-  'GET /contributors': 'see the desk',
   'GET /contributors/:id': 'see the desk',
   'GET /assignments/:id': 'see the desk',
   'GET /intakes/:id/plan': 'see the desk',

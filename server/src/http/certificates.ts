@@ -34,7 +34,8 @@ export function namesOf({ host, hosts, publicUrl }: Pick<Settings, 'host' | 'hos
   const numbers = Object.values(networkInterfaces()).flatMap((all) => (all ?? []).map(({ address }) => address));
   const wild = ['0.0.0.0', '::'];
   const named = ['localhost', hostname(), host, ...hosts, ...(publicUrl ? [new URL(publicUrl).hostname] : []), ...numbers];
-  return [...new Set(named.filter((name) => !wild.includes(name) && !name.includes('%')))].sort();
+  // Numbers of one link only (RFC 4291, 2.5.6) come and go, and nobody types them.
+  return [...new Set(named.filter((name) => !wild.includes(name) && !/%|^fe[89ab]/i.test(name)))].sort();
 }
 
 /** SHA-256 over the certificate, as people compare it: pairs of hexadecimal digits with colons. */

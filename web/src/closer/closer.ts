@@ -124,7 +124,9 @@ interface Fact {
                 <dd>{{ row.value }}</dd>
               }
             </dl>
-            <ts-written tsMay="see persons" [itemId]="one.lead.id" />
+            @if (session.may('see persons')) {
+              <ts-written [itemId]="one.lead.id" />
+            }
           </div>
         }
       </div>
@@ -141,13 +143,14 @@ interface Fact {
           @for (verdict of verdicts; track verdict.name) {
             <button
               type="button"
+              tsMay="file"
               [attr.aria-pressed]="one.lead.verdict === verdict.name"
               (click)="acts.verdict([one], verdict.name)"
             >
               {{ verdict.name }} <kbd>{{ verdict.key }}</kbd>
             </button>
           }
-          <button type="button" (click)="credit.emit([one])">Credit <kbd>E</kbd></button>
+          <button type="button" tsMay="file" (click)="credit.emit([one])">Credit <kbd>E</kbd></button>
           @if (store.isShelf) {
             <button type="button" (click)="alike.emit(one)">Alike <kbd>A</kbd></button>
             <button type="button" (click)="where.emit(one)">Where is it <kbd>W</kbd></button>
@@ -162,6 +165,7 @@ interface Fact {
                 ><i class="pi pi-download" aria-hidden="true"></i> Fetch</a
               >
               <a
+                tsMay="fetch"
                 [href]="'/api/items/' + one.lead.id + '/original'"
                 [attr.download]="leaf(path)"
                 title="Without the credit that was put into it"
@@ -219,6 +223,7 @@ interface Fact {
           maxlength="500"
           placeholder="Describe it  D"
           aria-label="Description"
+          [readonly]="!session.may('file')"
           [ngModel]="one.lead.description"
           (change)="say($any($event.target).value)"
           (keydown.enter)="description.blur()"
@@ -251,7 +256,7 @@ export class Closer {
   protected readonly acts = inject(Acts);
   private readonly service = inject(IntakesService);
   private readonly next = inject(NextPictures);
-  private readonly session = inject(SessionService);
+  protected readonly session = inject(SessionService);
   readonly closed = output();
   /** Somebody wants to say whose it is and who is in it. */
   readonly credit = output<readonly Tile[]>();

@@ -37,7 +37,7 @@ import { HouseTimePipe } from '../shared/amounts';
               /></label>
             }
             <label class="field"
-              ><span>Another one: {{ least }} characters or more, a few words will do</span
+              ><span>{{ session()?.must ? '' : 'Another one: ' }}{{ least }} characters or more, a few words will do</span
               ><input
                 pInputText
                 type="password"

@@ -119,9 +119,6 @@ const LOOK_MS = 10_000;
             </li>
             <li [class.done]="store.files().length > 0">
               <span class="label">Where are your files?</span>
-              @if (quota(); as words) {
-                <p class="quiet">{{ words }}</p>
-              }
               <div class="pick">
                 @if (canPickFolder) {
                   <button pButton type="button" [disabled]="busy()" (click)="folder.click()">Choose the card or folder</button>
@@ -129,7 +126,7 @@ const LOOK_MS = 10_000;
                 <button pButton type="button" class="p-button-outlined" [disabled]="busy()" (click)="single.click()">
                   Choose single files
                 </button>
-                <span class="quiet">or drop it anywhere on this page</span>
+                <span class="quiet">or drop it anywhere on this page{{ quota() ? '. ' + quota() : '' }}</span>
               </div>
               <input #folder type="file" webkitdirectory multiple hidden aria-label="Card or folder" (change)="picked(folder)" />
               <input #single type="file" multiple hidden aria-label="Single files" (change)="picked(single)" />

@@ -70,6 +70,7 @@ interface Whole {
           }
           <a
             pButton
+            tsMay="fetch"
             class="p-button-outlined"
             [href]="'/api/intakes/' + intake.id + '/receipt.pdf'"
             target="_blank"
@@ -226,7 +227,7 @@ interface Whole {
             </p-table>
           </section>
           <section aria-label="What happened">
-            <details class="correct">
+            <details tsMay="file" class="correct">
               <summary>Correct …</summary>
               <p>
                 What is said of an item (select, hold, a description), the label of the card and what happens when it is put in
@@ -254,7 +255,11 @@ interface Whole {
               <ul>
                 @for (receipt of record.receipts; track receipt.name) {
                   <li>
-                    <a [href]="'/api/intakes/' + intake.id + '/receipts/' + receipt.name" target="_blank" rel="noopener"
+                    <a
+                      tsMay="fetch"
+                      [href]="'/api/intakes/' + intake.id + '/receipts/' + receipt.name"
+                      target="_blank"
+                      rel="noopener"
                       >{{ receipt.at.replace('T', ' ') }}, {{ receipt.paper }}</a
                     >
                   </li>

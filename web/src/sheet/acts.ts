@@ -5,6 +5,7 @@ import { whyNotTaken } from '@tally/core/life';
 import type { Observable } from 'rxjs';
 import { CreditService } from '../api/credit.service';
 import { IntakesService } from '../api/intakes.service';
+import { SessionService } from '../api/session.service';
 import { credited, type CreditSaid, NO_CREDIT, seenOf, wayBack } from './credit-change';
 import { SheetSource } from './sheet-source';
 import { bodyKey, isChangeable, isOpen, membersOf, nameOf, type Tile } from './tiles';
@@ -33,6 +34,7 @@ export class Acts {
   private readonly store = inject(SheetSource);
   private readonly service = inject(IntakesService);
   private readonly crediting = inject(CreditService);
+  private readonly session = inject(SessionService);
   private readonly done = signal<readonly Step[]>([]);
   private readonly undone = signal<readonly Step[]>([]);
 
@@ -90,7 +92,8 @@ export class Acts {
   private judgeEach(tiles: readonly Tile[], changeOf: (item: ItemView) => Judged, words: string): void {
     const items = tiles.map((tile) => tile.lead);
     const [first] = items;
-    if (!first) return;
+    // Keys reach whoever only looks, too.
+    if (!first || (this.session.session() && !this.session.may('file'))) return;
     const change = changeOf(first);
     const before = (item: ItemView): Judged =>
       Object.fromEntries(Object.keys(change).map((key) => [key, item[key as keyof ItemView]]));
