@@ -200,7 +200,7 @@ module.exports = {
       from: {
         path: `^server/src/(${rooms}|${below})/`,
         // The data folder of the server itself, and what a person names on the command line.
-        pathNot: `^server/src/(drive|media|aside)/|^server/src/arriving/hand-in\\.ts$|^server/src/proving/(receipt|manifests|tally-command|show-command|original-command)\\.ts$|^server/src/clearing/restore\\.ts$|^server/src/cli/(read|write)-file\\.ts$|^server/src/rules/rule-command\\.ts$|^server/src/arriving/(read-folder|look-command)\\.ts$|^server/src/http/certificates\\.ts$|${SPEC}`,
+        pathNot: `^server/src/(drive|media|aside)/|^server/src/arriving/hand-in\\.ts$|^server/src/proving/(receipt|manifests|tally-command|show-command|original-command)\\.ts$|^server/src/clearing/restore\\.ts$|^server/src/cli/(read|write)-file\\.ts$|^server/src/rules/rule-command\\.ts$|^server/src/arriving/(read-folder|look-command)\\.ts$|^server/src/(http/certificates|door/directory)\\.ts$|${SPEC}`,
       },
       to: { dependencyTypes: ['core'], path: '^(node:)?fs' },
     },
