@@ -31,7 +31,9 @@ async function main(): Promise<void> {
   await queue.start();
   const first = await ensureAdministrator(db, process.env, clock());
   if (first)
-    console.log(`First administrator: ${first.name}${first.password ? `, password ${first.password} (shown only now)` : ''}`);
+    console.log(
+      `First administrator: ${first.name}${first.code ? `, code ${first.code} instead of a password (shown only now)` : ''}`,
+    );
 
   const worker =
     settings.role === 'server' ? null : new Worker(worksOf(house), queue, settings.station, house.intervals, log, bus);

@@ -16,6 +16,7 @@ import { addPerson } from '../door/index.js';
 import { theIntake } from '../house/index.js';
 import { itemsOf } from '../seeing/index.js';
 import { changeSlip } from '../slip/index.js';
+import { forgetHandIns } from './hand-in.js';
 import { readIntake } from './read-items.js';
 
 const BLUE = { width: 60, height: 40, channels: 3 as const, background: '#2244aa' };
@@ -442,3 +443,40 @@ async function cuttingRelay(times: number, every: number): Promise<{ port: numbe
     },
   };
 }
+
+describe('hand-ins whose days are over', () => {
+  it('are forgotten: with what arrived of those that nobody went on with, and not with what was taken in', async () => {
+    const begin = async (name: string) =>
+      (
+        (await (
+          await post(
+            '/api/hand-in',
+            { ...test.slip, name, files: [{ path: `${name}.jpg`, bytes: 7, modifiedMs: 1, quickHash: 'e'.repeat(32) }] },
+            junior,
+          )
+        ).json()) as HandInView
+      ).id;
+    const left = await begin('LEFT');
+    const folder = join(test.settings.dataDir, 'arriving', String(left));
+    await mkdir(folder, { recursive: true });
+    await writeFile(join(folder, 'part.jpg'), 'some');
+    const there = async (id: number) =>
+      (await test.house.db.query<{ id: number }[]>('select id from hand_in where id = $1', [id])).length === 1;
+    const taken = await test.house.db.query<{ id: number }[]>('select id from hand_in where done and intake_id is not null');
+    const day = 24 * 3_600_000;
+    test.clock.now = new Date(NOW.getTime() + 59 * day);
+    await forgetHandIns(test.house);
+    expect([await there(left), await readdir(folder)]).toEqual([true, ['part.jpg']]);
+    test.clock.now = new Date(NOW.getTime() + 61 * day);
+    expect(await forgetHandIns(test.house)).toBeGreaterThan(0);
+    expect(await there(left)).toBe(false);
+    await expect(readdir(folder)).rejects.toThrow('ENOENT');
+    for (const { id } of taken) expect(await there(id)).toBe(true);
+    test.clock.now = new Date(NOW.getTime() + 401 * day);
+    await forgetHandIns(test.house);
+    for (const { id } of taken) expect(await there(id)).toBe(false);
+    const intakes = await test.house.db.query<{ id: number }[]>('select id from intake');
+    expect(intakes.length).toBeGreaterThan(0);
+    test.clock.now = NOW;
+  });
+});

@@ -1,6 +1,5 @@
 import type { AccountChange, AccountView, CodeView, NewAccount, Role } from '@tally/contract';
 import { NewAccount as NewAccountSchema } from '@tally/contract';
-import { randomBytes } from 'node:crypto';
 import { inTransaction, type Db } from '../db/database.js';
 import { record, Refusal, type House } from '../house/index.js';
 import { mustExist } from '../people/index.js';
@@ -32,20 +31,26 @@ export async function addPerson(db: Db, name: string, password: string, role: Ro
 }
 
 /**
- * Makes the first administrator where nobody can sign in yet.
- * @returns the name and, when it had to be made up, the password to show once; null when somebody exists.
+ * Makes the first administrator where nobody can sign in yet: with the password of the environment, else with a code, by
+ * which one is chosen. @returns the name and the code, to show once; null when somebody exists.
  */
 export async function ensureAdministrator(
   db: Db,
   env: NodeJS.ProcessEnv,
   at: Date,
-): Promise<{ name: string; password: string | null } | null> {
+): Promise<{ name: string; code: string | null } | null> {
   if (await anybodySignsIn(db)) return null;
   const name = env['TALLY_ADMIN_NAME'] ?? 'admin';
   const given = env['TALLY_ADMIN_PASSWORD'];
-  const password = given ?? randomBytes(12).toString('base64url');
-  await addPerson(db, name, password, 'administrator', at);
-  return { name, password: given ? null : password };
+  if (given) {
+    await addPerson(db, name, given, 'administrator', at);
+    return { name, code: null };
+  }
+  return inTransaction(db, async (tx) => {
+    const one = { ...UNBOUND, name, passwordHash: null, role: 'administrator', at, until: null, seesPersons: false } as const;
+    const id = await insertPerson(tx, one);
+    return id === null ? null : { name, code: (await newCode(tx, id, at)).code };
+  });
 }
 
 /** One account. @throws Refusal when there is none, or it is a link's. */

@@ -3,10 +3,13 @@ import type { CodeView, HandInLinkView, LinkView, RecoveryCodes, SecondFactorOff
 import type { Express } from 'express';
 import { generate } from 'otplib';
 import request from 'supertest';
-import { NOW, openHouse, type TestHouse } from '../testing/house.js';
+import { never, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { webOf } from '../testing/web.js';
-import { account, addPerson, changeAccount, makeAccount } from './accounts.js';
+import { account, addPerson, changeAccount, ensureAdministrator, makeAccount } from './accounts.js';
+import { Once } from '../work/once.js';
+import type { Work } from '../work/worker.js';
 import { stepOf } from './second-factor.js';
+import { doorWork } from './work.js';
 
 let test: TestHouse;
 let app: Express;
@@ -20,6 +23,9 @@ afterAll(() => test.end());
 beforeEach(() => {
   test.clock.now = NOW;
 });
+
+/** What a room does by itself, once. */
+const sweepNow = (work: Work) => work.sweep!(new Once(never, test.house.log));
 
 let address = 0;
 /** Signs in from somewhere else each time, so that counted guesses of one test are not those of another. */
@@ -41,6 +47,20 @@ const events = async (kind: string) =>
       kind,
     ])
   ).map(({ who, text }) => `${who ?? '-'}: ${text}`);
+
+describe('the first administrator', () => {
+  it('comes by a code that is shown once, where nobody is there yet; there is one, whoever starts', async () => {
+    const other = await openHouse();
+    const first = (await ensureAdministrator(other.house.db, {}, NOW))!;
+    expect(first).toMatchObject({ name: 'admin', code: expect.stringMatching(/^[A-Z2-9]{4}(-[A-Z2-9]{4}){3}$/) as unknown });
+    expect(await ensureAdministrator(other.house.db, {}, NOW)).toBeNull();
+    const signedIn = await request((await webOf(other)).app)
+      .post('/api/session')
+      .send({ name: 'admin', password: first.code });
+    expect((signedIn.body as Session).must).toBe('choose a password');
+    await other.end();
+  });
+});
 
 describe('an account', () => {
   it('begins with a code, by which a password is chosen before anything else', async () => {
@@ -331,6 +351,25 @@ describe('a hand-in link', () => {
     expect((await wren.del(`/links/${link.id}`)).status).toBe(404);
     const said = await events('hand-in link');
     expect(said.slice(-2)).toEqual([expect.stringMatching(/class 8a was made/), expect.stringMatching(/class 8a was ended/)]);
+  });
+
+  it('is forgotten with whom it let in when its days are over; what came in by it stays', async () => {
+    const link = await made({ hours: 1, name: 'long ago' });
+    const pupil = cookieOf(await open(link.token));
+    const { id: handInId } = (await announce(pupil, [file('h.jpg', 5)])).body as { id: number };
+    test.clock.now = new Date(NOW.getTime() + 89 * 24 * 3_600_000);
+    await sweepNow(doorWork(test.house));
+    const people = () => test.house.db.query<{ n: number }[]>('select count(*)::int as n from person where id = $1', [link.id]);
+    expect((await people())[0]!.n).toBe(1);
+    test.clock.now = new Date(NOW.getTime() + 91 * 24 * 3_600_000);
+    await sweepNow(doorWork(test.house));
+    expect((await people())[0]!.n).toBe(0);
+    const [handIn] = await test.house.db.query<{ personId: number | null }[]>(
+      'select person_id as "personId" from hand_in where id = $1',
+      [handInId],
+    );
+    expect(handIn).toEqual({ personId: null });
+    expect((await events('retention')).join()).toMatch(/hand-in links .* were forgotten/);
   });
 
   it('never replaces somebody’s session unasked', async () => {
