@@ -1,5 +1,5 @@
 import { Command, CommanderError } from 'commander';
-import { dirname, resolve } from 'node:path';
+import { dirname, join, resolve } from 'node:path';
 import { addAuditCommands } from './audit/commands.js';
 import { addArrivingCommands } from './arriving/commands.js';
 import { readAlone } from './arriving/index.js';
@@ -11,6 +11,7 @@ import type { Clock } from './clock.js';
 import { compose } from './composition.js';
 import { addCounterCommands } from './counter/commands.js';
 import { migrate } from './db/database.js';
+import { authorityOf, certificatesFolder, fingerprintOf } from './http/certificates.js';
 import { addDoorCommands } from './door/commands.js';
 import { addFilingCommands } from './filing/commands.js';
 import { Refusal, type House } from './house/index.js';
@@ -97,6 +98,16 @@ async function run(args: readonly string[], { env, cwd, signal }: Outside): Prom
   };
 
   addAllCommands(program, frame);
+  program
+    .command('certificate')
+    .description('where the certificate of this house’s own authority lies, and its fingerprint')
+    .action(async () => {
+      const { settings } = readSettings(env, cwd, named());
+      const pem = await authorityOf(settings.dataDir);
+      if (pem === null) throw new WrongUse('This house made no certificate of its own: see docs/running.md.');
+      say(join(certificatesFolder(settings.dataDir), 'authority.pem'));
+      say(fingerprintOf(pem));
+    });
   program
     .command('migrate')
     .description('bring the database up to date as its owner, and give the server its rights; the server then needs no more')

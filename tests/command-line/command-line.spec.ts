@@ -347,6 +347,11 @@ describe('an intake that is judged and split before it is filed', () => {
     expect((await tally('person', 'list')).out).toContain('Noor');
   });
 
+  it('a house without a certificate of its own says so', async () => {
+    const none = await tally('certificate');
+    expect([none.code, none.err]).toEqual([2, expect.stringContaining('made no certificate of its own')]);
+  });
+
   it('what was recorded is listed, exported, and found to be what it was', async () => {
     const { lines } = await tally('audit', '--kind', 'account', '--json');
     expect(lines[0]).toMatchObject({ kind: 'account', who: 'command line', text: expect.stringContaining('Noor') as unknown });

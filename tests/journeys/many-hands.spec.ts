@@ -129,6 +129,10 @@ test('a class hands in by a link from another machine, over HTTPS; the link is e
   await expect(page.getByRole('row', { name: /class 7b/ })).toContainText('ended');
   await pupil.reload();
   await expect(pupil).toHaveURL(/sign-in/);
+  // How another machine comes to trust this house: for everybody.
+  await pupil.goto(`${elsewhere.base}/certificate`);
+  await expect(pupil.getByText(/^[0-9A-F]{2}(:[0-9A-F]{2}){31}$/)).toBeVisible();
+  await expectAccessible(pupil);
   await pupil.goto(link.replace(base(), elsewhere.base));
   await expect(pupil.getByText('This hand-in link has ended. Ask for a new one.')).toBeVisible();
 

@@ -24,6 +24,7 @@ import {
   AccountView,
   AuditPage,
   AuditVerdict,
+  AuthorityView,
   CodeView,
   DirectoryView,
   LinkView,
@@ -85,6 +86,7 @@ const made = z.object({ id: Id });
 const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodType])[] = [
   ['GET', /^\/api\/session$/, Session],
   ['POST', /^\/api\/session(\/password)?$/, Session],
+  ['GET', /^\/api\/certificate$/, AuthorityView],
   ['GET', /^\/api\/session\/directory$/, DirectoryView],
   ['GET', /^\/api\/session\/all$/, z.array(SessionView)],
   ['POST', /^\/api\/session\/second-factor$/, SecondFactorOffer],

@@ -28,6 +28,11 @@ const may =
 export const routes: Routes = [
   { path: 'sign-in', title: 'Sign in · Tally Stick', loadComponent: () => import('../shell/sign-in').then((m) => m.SignInPage) },
   {
+    path: 'certificate',
+    title: 'Certificate · Tally Stick',
+    loadComponent: () => import('../shell/certificate-page').then((m) => m.CertificatePage),
+  },
+  {
     path: 'hand-in',
     title: 'Hand in · Tally Stick',
     loadComponent: () => import('../hand-in/hand-in-page').then((m) => m.HandInPage),
