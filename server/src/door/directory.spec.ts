@@ -134,6 +134,11 @@ describe('sign-in by the house’s directory', () => {
     expect(other.person.role).toBe('looker');
     const [row] = await test.house.db.query<{ name: string }[]>('select name from person where id = $1', [other.person.id]);
     expect(row!.name).toMatch(/^pim\.sedge [0-9a-f]{6}$/);
+    // What this one does is told under its own name, not under that of somebody else.
+    const [told] = await test.house.db.query<{ who: string }[]>(
+      `select who from event where kind = 'sign-in' order by id desc limit 1`,
+    );
+    expect([told!.who, other.person.name]).toEqual([row!.name, row!.name]);
   });
 
   it('nobody comes back who did not ask: no state, another’s state, a code of one’s own', async () => {

@@ -111,12 +111,14 @@ export class Directory {
         // A name that somebody has here is never taken over: the directory's gets a mark.
         const mark = createHash('sha256').update(subject).digest('hex').slice(0, 6);
         const one = { ...UNBOUND, passwordHash: null, role, at: house.clock(), until: null, seesPersons: false };
-        const id =
-          (await insertPerson(tx, { ...one, name: called })) ?? (await insertPerson(tx, { ...one, name: `${called} ${mark}` }));
-        if (id === null) throw new Refusal('conflict', `${called} signs in here already, otherwise.`);
-        await setSubject(tx, id, subject);
-        await this.told('account', called, `${called} came by ${this.name} for the first time, as ${role}.`);
-        return { id, name: called };
+        for (const name of [called, `${called} ${mark}`]) {
+          const id = await insertPerson(tx, { ...one, name });
+          if (id === null) continue;
+          await setSubject(tx, id, subject);
+          await this.told('account', name, `${name} came by ${this.name} for the first time, as ${role}.`, tx);
+          return { id, name };
+        }
+        throw new Refusal('conflict', `${called} signs in here already, otherwise.`);
       }
       if (found.retired) throw new Refusal('conflict', `${found.name} is retired here. Ask an administrator.`);
       const isLast = found.role === 'administrator' && administrators.length === 1;
@@ -124,14 +126,14 @@ export class Directory {
         await setAccount(tx, found.id, { role });
         await endSessionsOf(tx, found.id, { allBut: null });
         await sessionsEnded(tx, found.id);
-        await this.told('account', found.name, `${found.name} is ${role} by ${this.name} now (was ${found.role}).`);
+        await this.told('account', found.name, `${found.name} is ${role} by ${this.name} now (was ${found.role}).`, tx);
       }
       return found;
     });
   }
 
-  private told(kind: string, who: string | null, text: string): Promise<void> {
-    return record(this.house.db, { at: this.house.clock(), kind, intakeId: null, who, text });
+  private told(kind: string, who: string | null, text: string, db = this.house.db): Promise<void> {
+    return record(db, { at: this.house.clock(), kind, intakeId: null, who, text });
   }
 }
 
