@@ -39,6 +39,7 @@ export {
   setRule,
   setSlip,
   summaryOf,
+  unsay,
 } from './store/intakes.js';
 export type { Where } from './store/lives.js';
 export { theIntake } from './the-intake.js';

@@ -42,6 +42,10 @@ describe('a contributor who wishes to be forgotten', () => {
     );
     expect(rows[0]).toEqual({ name: `Contributor ${contributorId}`, retired: true });
 
+    const [{ words }] = await house.db.query<[{ words: string }]>('select words from intake where id = $1', [intake]);
+    expect(words).not.toContain('barrow');
+    expect(words).toContain(`contributor ${contributorId}`);
+
     await writeManifests(house, never);
     const [{ folder, number }] = await house.db.query<[{ folder: string; number: string }]>(
       `select f.folder, n.number from filed_item f join intake n on n.id = f.intake_id limit 1`,

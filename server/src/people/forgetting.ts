@@ -1,6 +1,6 @@
 import type { ForgottenAnswer } from '@tally/contract';
 import { inTransaction } from '../db/database.js';
-import { record, Refusal, sayAnew, tell, type House } from '../house/index.js';
+import { record, Refusal, sayAnew, tell, unsay, type House } from '../house/index.js';
 import { followItems } from './following.js';
 import { correctContributor, holdContributor, ITEMS_OF } from './store/corrections.js';
 import { following } from './store/following.js';
@@ -24,6 +24,7 @@ export async function forgetContributor(house: House, id: number, who: string): 
     const plain = { ...nothing, name: forgottenName(id), creditLine: null, copyrightNotice: null, retired: true };
     await correctContributor(tx, id, { ...plain, revision: before.revision }, before, at);
     const erased = await forgetBesides(tx, id);
+    await unsay(tx, id, before.name);
     await sayAnew(tx, 'contributor', id);
     const items = await followItems(tx, ITEMS_OF.contributor, [id], true);
     // Neither the name nor what was erased is told.

@@ -287,6 +287,15 @@ export async function sayAnew(db: Db, what: 'contributor' | 'assignment', id: nu
   );
 }
 
+/** A name by which intakes were found is not one any more: of a contributor who is forgotten. */
+export async function unsay(db: Db, contributorId: number, name: string): Promise<void> {
+  await db.query(
+    `update intake i set words = replace(i.words, lower($2), '')
+     where i.id in (select p.intake_id from intake_part p where p.contributor_id = $1)`,
+    [contributorId, name],
+  );
+}
+
 /** How many items of intakes show somebody who must not be shown. */
 export async function keepUnshown(db: Db, intakeIds: readonly number[]): Promise<void> {
   await db.query(
