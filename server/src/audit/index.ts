@@ -3,7 +3,7 @@
  * In: events as every room records them.
  * Out: pages of what is audited, the chain and its heads on the drive, and whether they hold. It alone writes the chain.
  */
-export { auditPage, auditRows, tellExport } from './looking.js';
+export { tellExport } from './looking.js';
 export { auditWork } from './work.js';
 export { chainLog } from './chaining.js';
 export { verifyCommand } from './commands.js';

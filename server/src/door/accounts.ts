@@ -134,14 +134,27 @@ export async function changeAccount(house: House, id: number, change: AccountCha
 }
 
 function inWords(before: AccountView, change: AccountChange): string | null {
-  const { retired, role, name, secondFactor: _, ...rest } = change;
+  const { retired, role, name, until, seesPersons, secondFactor: _, ...rest } = change;
   const parts = [
     retired === undefined || retired === before.retired ? '' : retired ? 'retired' : 'put back',
     role === undefined || role === before.role ? '' : `made ${role} (was ${before.role})`,
     name === undefined || name === before.name ? '' : `called ${name} from now on`,
-    Object.keys(rest).length ? 'bound otherwise' : '',
+    until === undefined || until === before.until ? '' : until === null ? 'good for ever' : `good until ${until}`,
+    seesPersons === undefined || seesPersons === before.seesPersons
+      ? ''
+      : `sees persons ${seesPersons ? 'from now on' : 'no more'}`,
+    isBoundOtherwise(before, rest) ? 'bound otherwise' : '',
   ].filter(Boolean);
   return parts.length ? `${before.name}: ${parts.join(', ')}.` : null;
+}
+
+/** The interface says everything of an account each time: what was so before is no change. */
+function isBoundOtherwise(
+  { contributor, assignment, ofKind, quotaBytes, quotaFiles }: AccountView,
+  change: AccountChange,
+): boolean {
+  const before = { contributorId: contributor?.id ?? null, assignmentId: assignment?.id ?? null, ofKind, quotaBytes, quotaFiles };
+  return (Object.keys(before) as (keyof typeof before)[]).some((key) => change[key] !== undefined && change[key] !== before[key]);
 }
 
 /** Ends sessions of somebody, one or all. @returns how many there were. */

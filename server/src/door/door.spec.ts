@@ -121,6 +121,20 @@ describe('an account', () => {
     expect((await signIn('sefa', PASSWORD)).status).toBe(401);
   });
 
+  it('what was changed is told, and nothing that was so before', async () => {
+    const { id } = await makeAccount(test.house, { name: 'Lark', role: 'hand-in', quotaFiles: 5 }, 'wren');
+    const same = { name: 'Lark', role: 'hand-in', quotaFiles: 5, contributorId: null, ofKind: null, seesPersons: false } as const;
+    const told = (await events('account')).length;
+    await changeAccount(test.house, id, same, 'wren');
+    expect(await events('account')).toHaveLength(told);
+    await changeAccount(test.house, id, { ...same, role: 'looker', seesPersons: true }, 'wren');
+    await changeAccount(test.house, id, { quotaFiles: 6, until: null }, 'wren');
+    expect((await events('account')).slice(told)).toEqual([
+      'wren: Lark: made looker (was hand-in), sees persons from now on.',
+      'wren: Lark: bound otherwise.',
+    ]);
+  });
+
   it('is the only one of its name, and the last administrator stays', async () => {
     const wren = call(await as('wren'));
     expect((await wren.post('/accounts', { name: 'WREN', role: 'looker' })).status).toBe(409);

@@ -48,11 +48,6 @@ export class Guessing {
     await this.limiters.name.reward(keys.name);
     await this.limiters.address.reward(keys.address);
   }
-
-  /** An administrator says that somebody need not wait. */
-  async forget(name: string): Promise<void> {
-    await this.limiters.name.delete(keysOf(name, '').name);
-  }
 }
 
 const keyed = (text: string) => createHash('sha256').update(text).digest('hex');

@@ -1,4 +1,4 @@
-import { NewHandInLink, type HandInLinkView, type LinkView } from '@tally/contract';
+import { NewHandInLink, type HandInLinkView } from '@tally/contract';
 import { randomBytes } from 'node:crypto';
 import { inTransaction } from '../db/database.js';
 import { squareCode } from '../paper/code.js';
@@ -52,6 +52,3 @@ export function baseOf(house: Pick<House, 'settings'>, asked: string | null): st
   const { publicUrl, host, port } = house.settings;
   return (publicUrl ?? asked ?? `http://${host}:${port}`).replace(/\/+$/, '');
 }
-
-export const isGood = ({ revokedAt, expiresAt }: LinkView, now: Date): boolean =>
-  revokedAt === null && Date.parse(expiresAt) > now.getTime();
