@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { createHash } from 'node:crypto';
-import { GENESIS, headLine, isAudited, linkText, readHeads, type ChainedEvent } from './index.js';
+import { GENESIS, headLine, linkText, readHeads, type ChainedEvent } from './index.js';
 
 const EVENT: ChainedEvent = {
   ...{ id: 7, at: '2026-04-21T16:42:00.000Z', kind: 'sign-in', intakeId: null, who: 'wren', text: 'Signed in.', data: null },
@@ -60,8 +60,4 @@ describe('heads on the drive', () => {
     expect(readHeads(`${headLine(head)}\nnonsense`)).toEqual({ heads: [head], odd: 1 });
     expect(readHeads('').heads).toEqual([]);
   });
-});
-
-it('what is not for the audit is told apart', () => {
-  expect([isAudited('sign-in'), isAudited('moved')]).toEqual([true, false]);
 });

@@ -7,5 +7,3 @@ export const AUDITED = [
   ...(['mend', 'tray emptied', 'adoption'] as const),
 ] as const;
 export type Audited = (typeof AUDITED)[number];
-
-export const isAudited = (kind: string): kind is Audited => (AUDITED as readonly string[]).includes(kind);

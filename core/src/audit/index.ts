@@ -4,7 +4,7 @@
  * Out: the text that is hashed; which links do not hold.
  * Follows: RFC 8785 (JSON canonicalization) for the text; a hash chain as in Haber and Stornetta 1991 (from memory).
  */
-export { AUDITED, isAudited, type Audited } from './audited.js';
+export { AUDITED, type Audited } from './audited.js';
 export { GENESIS, linkText, type ChainedEvent } from './chain.js';
 export { headLine, readHeads, type Head } from './heads.js';
 export { auditInPieces, type AuditLine } from './rows.js';

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { DEEDS, may, ROLES, type Deed, type Role } from '@tally/core/rights';
 import fc from 'fast-check';
+import { readFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
@@ -93,6 +94,16 @@ describe('who may what', () => {
     const finer = ['GET /lists/pictured', 'POST /lists/terms'];
     const odd = Object.keys(ASKS).filter((line) => !there.has(line) && !finer.includes(line) && !line.includes('/uploads'));
     expect(odd).toEqual([]);
+  });
+
+  it('stands in the docs as it is in core', () => {
+    const docs = readFileSync(new URL('../../../docs/security.md', import.meta.url), 'utf8');
+    const printed = docs
+      .split('\n')
+      .map((line) => line.split('|').map((cell) => cell.trim()))
+      .filter(([, deed]) => deed !== undefined && deed in DEEDS)
+      .map(([, deed, , ...cells]) => [deed, ROLES.filter((_, column) => cells[column] === 'yes')]);
+    expect(printed).toEqual(Object.entries(DEEDS).map(([deed, roles]) => [deed, [...roles]]));
   });
 
   it('every deed is asked for by some route', () => {
