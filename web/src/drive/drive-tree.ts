@@ -1,7 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal, untracked } from '@angular/core';
 import type { StoodFolderView } from '@tally/contract';
 import { DriveService } from '../api/drive.service';
+import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
+import { May } from '../shared/may';
 import { Coverage } from './coverage-mark';
 import { drag, draggedIn, type Dropped, isDragged } from './dragging';
 
@@ -14,7 +16,7 @@ interface Row {
 /** The tree of a place, level by level: each folder with its count, its size, its coverage and its marks. */
 @Component({
   selector: 'ts-drive-tree',
-  imports: [BytesPipe, Coverage],
+  imports: [May, BytesPipe, Coverage],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="head quiet" aria-hidden="true">
@@ -31,7 +33,7 @@ interface Row {
           [tabindex]="row.folder.path === chosen() ? 0 : -1"
           [class.chosen]="row.folder.path === chosen()"
           [class.over]="over() === row.folder.path"
-          [attr.draggable]="row.folder.path !== '' && row.folder.known > 0"
+          [attr.draggable]="row.folder.path !== '' && row.folder.known > 0 && session.may('mend')"
           (dragstart)="start($event, row)"
           (dragover)="held($event, row)"
           (dragleave)="over.set(null)"
@@ -81,7 +83,7 @@ interface Row {
       }
     </ul>
     @if (rows().length > 1) {
-      <p class="quiet hint">Files or a folder that are dragged onto a folder are re-filed as what stands there.</p>
+      <p class="quiet hint" tsMay="mend">Files or a folder that are dragged onto a folder are re-filed as what stands there.</p>
     }
     @if (!rows().length && looked()) {
       <p class="empty">It was not looked at yet. Check it, and what stands there is shown here.</p>
@@ -180,6 +182,7 @@ export class DriveTree {
   readonly dropped = output<Dropped>();
   protected readonly over = signal<string | null>(null);
   private readonly service = inject(DriveService);
+  protected readonly session = inject(SessionService);
 
   private readonly root = signal<StoodFolderView | null>(null);
   private readonly levels = signal<ReadonlyMap<string, readonly StoodFolderView[]>>(new Map());

@@ -3,6 +3,7 @@ import type { StoodFileView } from '@tally/contract';
 import { FINDINGS, type FindingKind } from '@tally/core/drive';
 import { kindOf } from '@tally/core/card';
 import { DriveService } from '../api/drive.service';
+import { SessionService } from '../api/session.service';
 import { BytesPipe } from '../shared/amounts';
 import { drag } from './dragging';
 
@@ -21,7 +22,7 @@ import { drag } from './dragging';
             [attr.aria-selected]="chosen().has(file.name)"
             [class.stray]="!file.item"
             [class.chosen]="chosen().has(file.name)"
-            [attr.draggable]="file.item !== null"
+            [attr.draggable]="file.item !== null && session.may('mend')"
             (dragstart)="start($event, file)"
             (click)="choose(file, $event)"
             (keydown.space)="choose(file, $event); $event.preventDefault()"
@@ -114,6 +115,7 @@ export class FolderSheet {
   /** What is chosen, whenever that changes. */
   readonly choice = output<readonly StoodFileView[]>();
   private readonly service = inject(DriveService);
+  protected readonly session = inject(SessionService);
 
   protected readonly files = signal<readonly StoodFileView[]>([]);
   protected readonly next = signal<string | null>(null);

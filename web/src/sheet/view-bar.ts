@@ -6,6 +6,7 @@ import { SliderModule } from 'primeng/slider';
 import type { ItemView } from '@tally/contract';
 import type { Fineness } from '@tally/core/card';
 import { BytesPipe, CountPipe } from '../shared/amounts';
+import { May } from '../shared/may';
 import { Acts } from './acts';
 import { SheetSource } from './sheet-source';
 import { canBeSetAside, membersOf, type Tile } from './tiles';
@@ -14,7 +15,7 @@ import { ORDERS, SHOWS, View } from './view';
 /** Above the sheet: how it is looked at; once something is chosen, what to do with that. */
 @Component({
   selector: 'ts-view-bar',
-  imports: [FormsModule, SelectModule, SliderModule, InputTextModule, BytesPipe, CountPipe],
+  imports: [May, FormsModule, SelectModule, SliderModule, InputTextModule, BytesPipe, CountPipe],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (view.chosen().size) {
@@ -33,7 +34,7 @@ import { ORDERS, SHOWS, View } from './view';
         <button type="button" (click)="aside.emit(items)">Set aside…</button>
       }
       @if (removable(); as ids) {
-        <button type="button" (click)="remove.emit(ids)">Remove from the card…</button>
+        <button type="button" tsMay="clear" (click)="remove.emit(ids)">Remove from the card…</button>
       }
       <button type="button" class="end" (click)="view.chooseNone()" aria-label="Choose none" title="Choose none">
         <i class="pi pi-times" aria-hidden="true"></i>
