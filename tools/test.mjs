@@ -33,7 +33,7 @@ const STEPS = {
 };
 
 const wanted = values.only ? values.only.split(',') : Object.keys(STEPS);
-const unknown = wanted.filter((name) => !(name in STEPS));
+const unknown = wanted.filter((name) => !Object.hasOwn(STEPS, name));
 if (unknown.length) giveUp(`There is no step ${unknown.join(', ')}: the steps are ${Object.keys(STEPS).join(', ')}.`);
 
 // Random tests repeat with the seed of a run.

@@ -1,3 +1,4 @@
+import { own } from '../lookup/index.js';
 import { extensionOf, kindOf, stemOf, type Kind } from './kind.js';
 import type { CardFile, ObjectRole, Placed } from './object.js';
 import type { StructureName } from './structures.js';
@@ -48,14 +49,14 @@ export function placeLoose(files: readonly CardFile[]): Map<string, Placed> {
   const later: { file: CardFile; role: ObjectRole | null }[] = [];
   for (const here of folders.values()) {
     const side = sideRole(here[0]!.foldedFolder);
-    const media = here.filter((file) => isMedia(file.kind) && !side && !(file.ext in SMALL));
+    const media = here.filter((file) => isMedia(file.kind) && !side && own(SMALL, file.ext) === undefined);
     const keys = keysIn(media);
     const tracks: { stem: string; take: Placed }[] = [];
     takes.set(here[0]!.foldedFolder, tracks);
     for (const file of here) {
       const one = keys.get(file);
       if (!one) {
-        later.push({ file, role: SMALL[file.ext] ?? (isMedia(file.kind) ? side : null) });
+        later.push({ file, role: own(SMALL, file.ext) ?? (isMedia(file.kind) ? side : null) });
         continue;
       }
       placed.set(file.path, one);
@@ -217,7 +218,7 @@ function placeCompanion(file: CardFile, role: ObjectRole | null, media: Media): 
     const project = /^(hprj|prj|ses|edl)$/.test(file.ext) ? takeBeside(file, media) : null;
     if (project) return { ...project, role: 'index', order: null };
     // A picture in a folder called so that stands for nothing is a picture.
-    return alone(file, isMedia(kind) && !(file.ext in SMALL) ? 'leader' : (as ?? 'leader'));
+    return alone(file, isMedia(kind) && own(SMALL, file.ext) === undefined ? 'leader' : (as ?? 'leader'));
   }
   // Any other file that only shares a name is nobody's companion.
   if (!as) return alone(file, 'leader');
@@ -234,13 +235,13 @@ function findMedia(file: CardFile, { at, called }: Media): Placed | null {
       if (found) return found;
     }
     // Small versions may lie elsewhere on the card: with what is the only one of that name.
-    if (folders.length > 1 || file.ext in SMALL) {
+    if (folders.length > 1 || own(SMALL, file.ext) !== undefined) {
       const keys = new Set((called.get(stem) ?? []).map(({ key }) => key));
       if (keys.size === 1) return called.get(stem)![0]!;
     }
   }
   // A small version whose letters differ: `GL010123.LRV` beside `GX010123.MP4`.
-  if (SMALL[file.ext] === 'proxy') {
+  if (own(SMALL, file.ext) === 'proxy') {
     const numbered = /^([a-z])[a-z](\d{6})$/.exec(file.stem);
     if (numbered) {
       const like = LETTERS.flatMap((letter) => at.get(`${file.foldedFolder}/${numbered[1]}${letter}${numbered[2]}`) ?? []);

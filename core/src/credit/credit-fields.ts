@@ -1,3 +1,5 @@
+import { own } from '../lookup/index.js';
+
 /** What a credit line or a copyright notice is filled with. */
 export interface CreditFacts {
   readonly contributor: { readonly name: string; readonly given: string; readonly family: string; readonly code: string } | null;
@@ -23,7 +25,7 @@ export const CREDIT_FIELDS: readonly string[] = Object.keys(FIELDS);
 /** What is wrong with a line that has fields in braces; null: nothing. */
 export function faultOfCreditLine(line: string): string | null {
   const names = [...line.matchAll(/\{([^{}]*)\}/g)].map(([, name]) => name!);
-  const unknown = names.find((name) => !(name in FIELDS));
+  const unknown = names.find((name) => own(FIELDS, name) === undefined);
   if (unknown !== undefined)
     return `knows no field {${unknown}}: there are ${CREDIT_FIELDS.map((name) => `{${name}}`).join(', ')}`;
   return /[{}]/.test(line.replace(/\{[^{}]*\}/g, '')) ? 'has a brace that opens or closes nothing' : null;
@@ -35,7 +37,7 @@ export function faultOfCreditLine(line: string): string | null {
  */
 export function fillCreditLine(line: string, facts: CreditFacts): string {
   const MISSING = '\u0000';
-  const filled = line.replace(/\{([^{}]*)\}/g, (_whole, name: string) => FIELDS[name]?.(facts) ?? MISSING);
+  const filled = line.replace(/\{([^{}]*)\}/g, (_whole, name: string) => own(FIELDS, name)?.(facts) ?? MISSING);
   if (!filled.includes(MISSING)) return filled.replace(/\s+/g, ' ').trim();
   // Parts and what joins them, in turn: a part that is missing goes with one of its joints.
   const parts = filled.split(/(\s*[/,·|–—]\s*|\s+-\s+)/);

@@ -6,7 +6,7 @@ const OF_PERSONS: Readonly<Record<string, unknown>> = { serial: null, position: 
  * are somebody's where they are named by their serials (texts), not where models are counted.
  */
 function isOfPersons(key: string, value: unknown): boolean {
-  if (!(key in OF_PERSONS) || typeof value === 'number') return false;
+  if (!Object.hasOwn(OF_PERSONS, key) || typeof value === 'number') return false;
   return key !== 'cameras' || (Array.isArray(value) && value.every((one) => typeof one === 'string'));
 }
 

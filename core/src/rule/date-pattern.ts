@@ -15,6 +15,7 @@ import { pl } from 'date-fns/locale/pl';
 import { pt } from 'date-fns/locale/pt';
 import { sv } from 'date-fns/locale/sv';
 import { wallClockMs, type WallClock } from '../capture/index.js';
+import { own } from '../lookup/index.js';
 
 /**
  * Date patterns of Unicode LDML (UTS #35 part 4, Date Format Patterns), as far as a local time without a zone goes.
@@ -95,7 +96,7 @@ export function writeDate(local: WallClock, pattern: string, language: string): 
   const known = key === null ? undefined : memo.get(key);
   if (known !== undefined) return known;
   const text = format(new UTCDate(wallClockMs(local)), pattern, {
-    locale: LANGUAGES[language] ?? enGB,
+    locale: own(LANGUAGES, language) ?? enGB,
     weekStartsOn: 1,
     firstWeekContainsDate: 4,
     useAdditionalDayOfYearTokens: true,

@@ -1,5 +1,6 @@
 import type { WallClock } from '../capture/index.js';
 import { extensionOf, stemOf, type Kind } from '../card/index.js';
+import { own } from '../lookup/index.js';
 import { CODES, DIGITS, FREE, SLUGS, sortsIn, type Letters } from './letters.js';
 import { seasonOf } from './season.js';
 import type { RuleSettings } from './settings.js';
@@ -85,7 +86,7 @@ const trailingNumber = (original: string) => /(\d{1,12})\D*$/.exec(stemOf(origin
 
 /** The house's short name of a camera, else its model. */
 function cameraName({ camera: { make, model } }: RuleContext, { cameraNames }: RuleSettings): string | null {
-  return cameraNames[`${make ?? ''} ${model ?? ''}`.trim()] ?? (model === null ? null : (cameraNames[model] ?? model));
+  return own(cameraNames, `${make ?? ''} ${model ?? ''}`.trim()) ?? (model === null ? null : (own(cameraNames, model) ?? model));
 }
 
 const date = <const N extends string>(

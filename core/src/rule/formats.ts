@@ -1,5 +1,6 @@
 import slugify from '@sindresorhus/slugify';
 import transliterate from '@sindresorhus/transliterate';
+import { own } from '../lookup/index.js';
 import { checkDatePattern, writeDate } from './date-pattern.js';
 import type { FieldType } from './fields.js';
 
@@ -38,7 +39,7 @@ export interface TextFormat {
 export function textFormats(format: string): TextFormat[] | null {
   const formats = format.split(',').map((part): TextFormat | null => {
     const word = part.trim();
-    if (word in WORDS) return { word, count: null };
+    if (own(WORDS, word)) return { word, count: null };
     const cut = CUT.exec(word);
     return cut && Number(cut[2]) > 0 ? { word: cut[1]!, count: Number(cut[2]) } : null;
   });

@@ -1,5 +1,6 @@
 import { DAY_BEGINS } from '../capture/index.js';
 import { KINDS, type Kind } from '../card/index.js';
+import { own } from '../lookup/index.js';
 import { LANGUAGES } from './date-pattern.js';
 import type { FieldName } from './fields.js';
 import { fieldsOf, parseLine, type Piece, type RuleError } from './line.js';
@@ -145,7 +146,7 @@ function fieldSpan(pieces: readonly Piece[], name: FieldName): Piece['span'] | n
 
 function settingsFault({ season, language, sequence, day }: RuleSettings): string | null {
   if (!DAY_BEGINS.test(day.begins)) return `A day begins between 00:00 and 12:59, not at "${day.begins}".`;
-  if (!(language in LANGUAGES))
+  if (own(LANGUAGES, language) === undefined)
     return `Month names can be written in ${Object.keys(LANGUAGES).join(', ')}, not in "${language}".`;
   if (!Number.isInteger(sequence.start) || sequence.start < 0) return 'A sequence begins with a whole number, 0 or more.';
   return checkSeason(season);

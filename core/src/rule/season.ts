@@ -1,4 +1,5 @@
 import type { WallClock } from '../capture/index.js';
+import { own } from '../lookup/index.js';
 
 export interface SeasonPattern {
   readonly startMonth: number;
@@ -30,7 +31,7 @@ export function seasonOf(local: WallClock, pattern: SeasonPattern): string {
     YYYY: four(last),
     YY: four(last).slice(-2),
   };
-  return (tokensOf(pattern.label) ?? []).map((token) => words[token] ?? unquoted(token)).join('');
+  return (tokensOf(pattern.label) ?? []).map((token) => own(words, token) ?? unquoted(token)).join('');
 }
 
 /** Does the label begin with all four digits of a year, so that seasons sort as they follow one another? */

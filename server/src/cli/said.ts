@@ -1,3 +1,4 @@
+import { own } from '@tally/core/lookup';
 import { WrongUse } from './output.js';
 
 /** What one FIELD of `--set FIELD=VALUE` changes. `H`: the house, as the rooms know it. */
@@ -22,7 +23,7 @@ export async function changeSaid<H, C extends object>(
   let change: Partial<C> = {};
   for (const one of said) {
     const [field, value] = fieldAndValue(one);
-    const set = fields[field];
+    const set = own(fields, field);
     if (!set) throw new WrongUse(`There is no field ${field}: there are ${Object.keys(fields).join(', ')}.`);
     change = { ...change, ...(await set(house, value)) };
   }

@@ -101,7 +101,7 @@ describe('who may what', () => {
     const printed = docs
       .split('\n')
       .map((line) => line.split('|').map((cell) => cell.trim()))
-      .filter(([, deed]) => deed !== undefined && deed in DEEDS)
+      .filter(([, deed]) => deed !== undefined && Object.hasOwn(DEEDS, deed))
       .map(([, deed, , ...cells]) => [deed, ROLES.filter((_, column) => cells[column] === 'yes')]);
     expect(printed).toEqual(Object.entries(DEEDS).map(([deed, roles]) => [deed, [...roles]]));
   });

@@ -1,4 +1,5 @@
 import { peaksOf, WAVE_BARS } from '@tally/core/looks';
+import { own } from '@tally/core/lookup';
 import { spawn } from 'node:child_process';
 import { limited } from '../aside/limited.js';
 import { runLimited, TOOL_MEMORY_BYTES } from './run-limited.js';
@@ -58,7 +59,7 @@ const TYPES: Readonly<Record<string, string>> = {
   ...{ ogg: 'audio/ogg', opus: 'audio/ogg' },
 };
 
-export const mediaType = (extension: string): string => TYPES[extension] ?? 'application/octet-stream';
+export const mediaType = (extension: string): string => own(TYPES, extension) ?? 'application/octet-stream';
 
 /** A frame one second into a clip, or the first one of a shorter clip. Seeking before opening keeps it quick. */
 export async function poster(path: Buffer, pixels: number): Promise<Buffer | null> {

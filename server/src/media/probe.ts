@@ -1,4 +1,5 @@
 import { type ClipSays, NOTHING_SAID, saysNothing } from '@tally/core/footage';
+import { own } from '@tally/core/lookup';
 import { z } from 'zod';
 import { openOnly } from './clips.js';
 import { cleanText } from './metadata.js';
@@ -84,8 +85,8 @@ export function clipOf(text: string): ClipSays | null {
     frameRate: video ? rateOf(video.r_frame_rate) : null,
     timecode: timecodeOf(tag('timecode')),
     reel: tag('reel_name'),
-    primaries: PRIMARIES[video?.color_primaries ?? ''] ?? null,
-    transfer: TRANSFERS[video?.color_transfer ?? ''] ?? null,
+    primaries: own(PRIMARIES, video?.color_primaries ?? '') ?? null,
+    transfer: own(TRANSFERS, video?.color_transfer ?? '') ?? null,
     tracks: sound.length || null,
     channels: sound.reduce((sum, { channels }) => sum + (channels ?? 0), 0) || null,
     sampleRate: Number(sound[0]?.sample_rate) || null,

@@ -1,5 +1,6 @@
 import { HabitAnswers, HabitView, LIST_CHANGE, NewHabit } from '@tally/contract';
 import { BELONGINGS } from '@tally/core/credit';
+import { own } from '@tally/core/lookup';
 import { partsOfTyped } from '@tally/core/words';
 import { z } from 'zod';
 import { EXIT, jsonLine, say, table, WHO, WrongUse } from '../cli/output.js';
@@ -61,7 +62,7 @@ export async function habitCommand(
   const answers: Record<string, unknown> = { ...before?.answers };
   for (const said of options.answer) {
     const [field, value] = fieldAndValue(said);
-    const answer = ANSWERS[field];
+    const answer = own(ANSWERS, field);
     if (!answer) throw new WrongUse(`There is no answer ${field}: there are ${Object.keys(ANSWERS).join(', ')}.`);
     if (value === '') Reflect.deleteProperty(answers, FIELD_OF[field]!);
     else Object.assign(answers, await answer(house, value));

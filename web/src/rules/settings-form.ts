@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { FormsModule } from '@angular/forms';
 import { DAY_BEGINS } from '@tally/core/capture';
 import { KINDS, type Kind } from '@tally/core/card';
+import { own } from '@tally/core/lookup';
 import { checkSeason, LANGUAGES, SEQUENCE_SCOPES, seasonOf, type RuleSettings } from '@tally/core/rule';
 import { CheckboxModule } from 'primeng/checkbox';
 import { InputNumberModule } from 'primeng/inputnumber';
@@ -263,7 +264,7 @@ export class SettingsForm {
     for (const { model } of this.draft.material()?.known.cameras ?? []) if (model) models.add(model);
     for (const { camera } of this.draft.material()?.items ?? []) if (camera.model) models.add(camera.model);
     const names = this.settings().cameraNames;
-    return [...models].sort().map((model) => ({ model, name: names[model] ?? '' }));
+    return [...models].sort().map((model) => ({ model, name: own(names, model) ?? '' }));
   });
 
   protected say(change: Partial<RuleSettings>): void {
