@@ -398,6 +398,7 @@ export const ContributorDetail = z.object({
   copyrightNotice: z.string().nullable(),
   termsId: Id.nullable(),
   notes: z.string(),
+  minor: z.boolean(),
   retired,
   revision: Whole,
   formerCodes: z.array(z.string()),
@@ -420,6 +421,8 @@ export const ContributorFields = {
   copyrightNotice: CreditLineSaid,
   termsId: Id.nullable(),
   notes: paragraph(2000),
+  /** Not of age: whoever may not see persons sees the code instead of the name. */
+  minor: z.boolean(),
 };
 export const AssignmentFields = {
   description: paragraph(2000),

@@ -11,6 +11,7 @@ import { mustBePrivate, serverOf } from './http/listening.js';
 import { readSettings, SettingsError, type Settings } from './settings.js';
 import { Worker } from './work/worker.js';
 import { worksOf } from './works.js';
+import { withheldNames } from './people/index.js';
 import { Access, ensureAdministrator } from './door/index.js';
 import { Previewer } from './seeing/index.js';
 import { shelfNow } from './shelf/index.js';
@@ -50,6 +51,7 @@ async function main(): Promise<void> {
       log,
       health: () => answering(db),
       exported: tellExport(house),
+      withheld: () => withheldNames(house),
       settings,
       hosts: hostsOf(settings),
       pages: PAGES,

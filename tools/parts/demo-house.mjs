@@ -20,7 +20,7 @@ const SLOT = join(ROOT, 'standins/dist/reader/slot.js');
 
 /** Demo data are drawn once for a machine's copy of the project and copied from there. */
 export function drawnOnce() {
-  const cache = join(ROOT, '.tally/cache/demo-10');
+  const cache = join(ROOT, '.tally/cache/demo-11');
   if (!existsSync(join(cache, 'story.json'))) {
     step('drawing the demo pictures (under a minute, once)');
     mkdirSync(join(cache, '..'), { recursive: true });

@@ -28,6 +28,7 @@ class Matching {
   constructor(
     private readonly shelf: Shelf,
     private readonly today: string,
+    private readonly blind: boolean,
   ) {}
 
   /** Takes away the marks of what does not answer a piece. */
@@ -82,6 +83,7 @@ class Matching {
       case 'terms':
         return lookUp(marks, shelf.terms.at, marked(records.terms, named(piece.name)));
       case 'shows':
+        if (this.blind) return;
         return lookUp(
           marks,
           shelf.picturedSet.at,
@@ -217,13 +219,21 @@ class Matching {
     const written = (kind: RecordKind) => marked(shelf.said[kind], has);
     shelf.own.mark(needle, marks, (slot) => shelf.text[slot]!);
     this.words(marks, (id) => has(shelf.said.word.get(id)!));
-    lookUp(marks, shelf.contributor.at, written('contributor'));
+    lookUp(marks, shelf.contributor.at, this.blind ? this.byCodes(has) : written('contributor'));
     lookUp(marks, shelf.assignment.at, written('assignment'));
     lookUp(marks, shelf.intake.at, written('intake'));
     lookUp(marks, shelf.location.at, written('location'));
     lookUp(marks, shelf.camera.at, markedTexts(shelf.cameras.searchable, has));
     lookUp(marks, shelf.folder.at, markedTexts(shelf.folders.searchable, has));
-    lookUp(marks, shelf.picturedSet.at, this.setsWith(shelf.picturedSets.sets, written('pictured')));
+    if (!this.blind) lookUp(marks, shelf.picturedSet.at, this.setsWith(shelf.picturedSets.sets, written('pictured')));
+  }
+
+  /** Contributors by what is written of them; minors by their codes alone. */
+  private byCodes(has: (text: string) => boolean): Uint8Array {
+    const { records, said } = this.shelf;
+    return marked(records.contributor, ({ id, minor, codes }) =>
+      has(minor ? foldText(codes.join(' ')) : (said.contributor.get(id) ?? '')),
+    );
   }
 }
 
@@ -267,10 +277,10 @@ function within(marks: Marks, days: Int32Array, { from, to }: Span): void {
  * milliseconds, and nothing has to be kept up for each way to ask.
  * @param today `yyyy-MM-dd`, for terms and consent
  */
-export function answering(shelf: Shelf, question: Question, today: string): Int32Array {
+export function answering(shelf: Shelf, question: Question, today: string, blind = false): Int32Array {
   const ordered = shelf.ordered();
   if (!question.length) return ordered;
-  const matching = new Matching(shelf, today);
+  const matching = new Matching(shelf, today, blind);
   const marks = new Uint8Array(shelf.slots).fill(1);
   for (const piece of question) matching.narrow(marks, piece);
   const found = new Int32Array(ordered.length);

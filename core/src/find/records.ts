@@ -55,6 +55,8 @@ export interface ShelfRecords {
   /** `codes`: the one it has, and those that mean it since records were merged. */
   contributor: { readonly id: number; readonly code: string; readonly codes: readonly string[]; readonly name: string } & {
     readonly terms: number | null;
+    /** Of whom lookers see the code only. */
+    readonly minor: boolean;
   };
   assignment: {
     readonly id: number;

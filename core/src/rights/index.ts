@@ -7,3 +7,4 @@
 export { commonPasswords, isCommon, PASSWORD_LENGTHS, passwordFault } from './password.js';
 export { DEEDS, deedsOf, may, MUSTS, ROLES, type Deed, type Role } from './rights.js';
 export { veiled } from './veil.js';
+export { withholding, type Withheld } from './withheld.js';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { commonPasswords, deedsOf, DEEDS, isCommon, may, passwordFault, ROLES, veiled } from './index.js';
+import { commonPasswords, deedsOf, DEEDS, isCommon, may, passwordFault, ROLES, veiled, withholding } from './index.js';
 
 describe('the table of rights', () => {
   it('gives an administrator everything', () => expect(deedsOf('administrator')).toEqual(Object.keys(DEEDS)));
@@ -63,5 +63,58 @@ describe('the veil', () => {
   });
   it('leaves any answer without such fields as it is', () => {
     fc.assert(fc.property(fc.jsonValue(), (value) => expect(veiled(value)).toEqual(value)));
+  });
+});
+
+describe('names that are withheld', () => {
+  const person = (code: string, given: string, family: string) => ({ code, given, family, name: `${given} ${family}`.trim() });
+  const say = withholding([
+    ...[
+      person('JUA', 'June', 'Aldwin'),
+      person('JAR', 'June', 'Aldwin Reed'),
+      person('ÅÖ', 'Åsa', 'Öberg'),
+      person('WR', 'Wren', ''),
+    ],
+  ]);
+
+  it.each([
+    ['June Aldwin signed in.', 'JUA signed in.'],
+    ['Photo: JUNE ALDWIN / Trust', 'Photo: JUA / Trust'],
+    ['Aldwin, June: 12 items', 'JUA: 12 items'],
+    ['2026/reed-planting_june-aldwin_001.jpg', '2026/reed-planting_JUA_001.jpg'],
+    ['June Aldwin Reed and June Aldwin', 'JAR and JUA'],
+    ['A\u030asa O\u0308berg', 'ÅÖ'],
+    ['In June, Aldwinton was flooded', 'In June, Aldwinton was flooded'],
+    ['The first of June. Aldwin Street', 'The first of JUA Street'],
+    ['A wren; by Wren', 'A wren; by WR'],
+    ['June', 'June'],
+  ])('%s', (text, said) => expect(say(text)).toBe(said));
+
+  it('take nothing else away, and leave no name behind (property)', () => {
+    const words = fc.constantFrom('June', 'Aldwin', 'june', 'Reed', 'marsh', '12', 'é');
+    const texts = fc.array(fc.tuple(words, fc.constantFrom(' ', ', ', '-', '. ', '\n', '/'))).map((list) => list.flat().join(''));
+    fc.assert(
+      fc.property(texts, (text) => {
+        const said = say(text);
+        expect(said).not.toMatch(/\bjune[\s,._-]{1,3}aldwin\b/i);
+        const others = (of: string) => (of.match(/marsh|12|é|\n|\//g) ?? []).length;
+        expect(others(said)).toBeLessThanOrEqual(others(text));
+        expect((said.match(/marsh|12|é|\//g) ?? []).length).toBe((text.match(/marsh|12|é|\//g) ?? []).length);
+      }),
+    );
+    expect(withholding([])('June Aldwin')).toBe('June Aldwin');
+  });
+
+  it('cost what the text is long, not what people there are', () => {
+    const many = withholding(Array.from({ length: 20_000 }, (_, n) => person(`P${n}`, `Pupil${n}`, 'Vale')));
+    const text = 'Pupil7 Vale filed 3 of Pupil19999 Vale. '.repeat(2_000);
+    expect(many(text)).toBe('P7 filed 3 of P19999. '.repeat(2_000));
+  });
+
+  it('are said for texts wherever they stand in an answer', () => {
+    expect(veiled({ a: ['June Aldwin', 3], 'June Aldwin': { b: 'by June Aldwin' } }, say)).toEqual({
+      a: ['JUA', 3],
+      'June Aldwin': { b: 'by JUA' },
+    });
   });
 });

@@ -24,7 +24,7 @@ export const DEEDS = {
   arrange: DESK,
   /** Take files and lists out of the house: packages, originals, tables. */
   fetch: DESK,
-  /** See who is pictured, camera serials and positions: they are about persons. */
+  /** See who is pictured, names of minors, camera serials and positions: they are about persons. */
   'see persons': DESK,
   /** See the desk: cards, places, contributors, what is expected. */
   'see the desk': DESK,

@@ -12,12 +12,13 @@ function isOfPersons(key: string, value: unknown): boolean {
 
 /**
  * The same answer without what is about persons: camera serials, positions, who is pictured. Nothing else changes, and
- * what is given is not touched.
+ * what is given is not touched. @param say how each text is said, see `withholding`
  */
-export function veiled(answer: unknown): unknown {
-  if (Array.isArray(answer)) return answer.map(veiled);
+export function veiled(answer: unknown, say: (text: string) => string = (text) => text): unknown {
+  if (typeof answer === 'string') return say(answer);
+  if (Array.isArray(answer)) return answer.map((one) => veiled(one, say));
   if (typeof answer !== 'object' || answer === null) return answer;
   return Object.fromEntries(
-    Object.entries(answer).map(([key, value]) => [key, isOfPersons(key, value) ? OF_PERSONS[key] : veiled(value)]),
+    Object.entries(answer).map(([key, value]) => [key, isOfPersons(key, value) ? OF_PERSONS[key] : veiled(value, say)]),
   );
 }

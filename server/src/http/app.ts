@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { Bus } from '../live/bus.js';
 import type { Urgency } from '../media/urgency.js';
-import type { Access } from './caller.js';
+import type { Access, Withholder } from './caller.js';
 import { askRights, sameSiteOnly, sessionOnly } from './guard.js';
 import { theseHostsOnly } from './hosts.js';
 import { tellOfExports } from './exports.js';
@@ -38,6 +38,8 @@ export interface Web {
   readonly log: Logger;
   /** Somebody takes something out of the house: it is recorded before that leaves. */
   readonly exported: (who: string, what: string) => Promise<void>;
+  /** How texts are said to whoever may not see persons. */
+  readonly withheld: Withholder;
   /** Does the database answer? @throws when it does not. */
   readonly health: () => Promise<void>;
   /** How it is reached: HTTPS, proxies. */
@@ -116,7 +118,7 @@ function api(web: Web): Router {
   });
   routes.use('/session', answers.session);
   routes.post('/hand-in/open', answers.openLink);
-  routes.use(signedIn, askRights);
+  routes.use(signedIn, askRights(web.withheld));
   routes.all('/uploads{/*upload}', answers.uploads);
   routes.use('/hand-in', answers.handIn);
   routes.get('/live', liveRoute(bus, access));

@@ -19,6 +19,9 @@ export interface From {
   readonly agent: string;
 }
 
+/** How texts are said to whoever may not see persons: with codes where names of minors stand. */
+export type Withholder = () => Promise<(text: string) => string>;
+
 /** Knows whose a session's token is. */
 export interface Access {
   who(token: string): Promise<Caller | null>;

@@ -3,7 +3,7 @@ import type { Request, RequestHandler, Response } from 'express';
 import { SESSION_LONGEST_MS } from '@tally/contract';
 import { may, veiled, type Deed } from '@tally/core/rights';
 import { deedOf } from './asks.js';
-import type { Access, Caller, From } from './caller.js';
+import type { Access, Caller, From, Withholder } from './caller.js';
 import { sendProblem } from './problem.js';
 
 /** Over HTTPS the name itself forbids that another host or path sets it (RFC 6265bis, 4.1.3.2, from memory). */
@@ -75,17 +75,23 @@ export function sessionOnly(access: Access): RequestHandler {
  * Asks the table of rights, for every request: what stands in no line of `asks` is there for nobody, and what is about
  * persons is taken out of answers to whoever may not see it.
  */
-export const askRights: RequestHandler = (request, response, next) => {
-  const person = personOf(response);
-  const deed = deedOf(request.method, request.path);
-  if (deed === null) sendProblem(response, 404, 'There is nothing here');
-  else if (person.must) sendProblem(response, 403, `First of all, ${person.must}.`, { needs: person.must });
-  else if (!may(person.role, deed)) sendProblem(response, 403, notYours(person, deed));
-  else {
-    if (!seesPersons(person)) veil(response);
-    next();
-  }
-};
+export const askRights =
+  (withheld: Withholder): RequestHandler =>
+  async (request, response, next) => {
+    const person = personOf(response);
+    const deed = deedOf(request.method, request.path);
+    if (deed === null) sendProblem(response, 404, 'There is nothing here');
+    else if (person.must) sendProblem(response, 403, `First of all, ${person.must}.`, { needs: person.must });
+    else if (!may(person.role, deed)) sendProblem(response, 403, notYours(person, deed));
+    else {
+      if (!seesPersons(person)) veil(response, await withheldFrom(person, withheld));
+      next();
+    }
+  };
+
+/** Whoever hands in says whose it is: there names are asked for, and seen. */
+const withheldFrom = (person: Caller, withheld: Withholder) =>
+  may(person.role, 'look') ? withheld() : Promise.resolve((text: string) => text);
 
 const notYours = ({ role }: Caller, deed: Deed): string =>
   role === 'hand-in' ? 'You may hand in, and nothing else.' : `A ${role} may not do this (${deed}). Ask an administrator.`;
@@ -96,9 +102,9 @@ export const seesPersons = ({ role, seesPersons: allowed }: Caller): boolean => 
 export const keptFor = (response: Response, seconds: number): string =>
   may(personOf(response).role, 'see the desk') ? `private, max-age=${seconds}` : 'private, no-store';
 
-function veil(response: Response): void {
+function veil(response: Response, say: (text: string) => string): void {
   const plain = response.json.bind(response);
-  response.json = (answer: unknown) => plain(veiled(JSON.parse(JSON.stringify(answer ?? null))));
+  response.json = (answer: unknown) => plain(veiled(JSON.parse(JSON.stringify(answer ?? null)), say));
 }
 
 export const personOf = (response: Response): Caller => response.locals['person'] as Caller;

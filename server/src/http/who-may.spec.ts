@@ -194,5 +194,28 @@ describe('what is about persons', () => {
     expect((await json('/api/intakes/1/items', 'looker')).items[0]!.serial).toBeNull();
     await test.house.db.query(`update person set sees_persons = true where name = 'looker'`);
     expect((await json('/api/intakes/1/items', 'looker')).items[0]!.serial).toBe('B77-1234');
+    await test.house.db.query(`update person set sees_persons = false where name = 'looker'`);
+  });
+
+  it('a minor is a code to whoever only looks: in lists, in sentences, in what is found', async () => {
+    const text = async (path: string, role: Role) =>
+      (await fetch(base + path, { headers: { Cookie: cookies.get(role)! } })).text();
+    const { contributorId } = test.slip;
+    const [{ name, code }] = await test.house.db
+      .query<[{ name: string; code: string }]>('update contributor set minor = true where id = $1 returning name, code', [
+        contributorId,
+      ])
+      .then(([rows]: unknown[]) => rows as [{ name: string; code: string }]);
+    const asked = [
+      ...['/api/contributors', '/api/intakes', '/api/intakes/1', '/api/intakes/1/events', '/api/shelf?question='],
+      ...['/api/shelf/made-of?question=', '/api/figures?question=&by=contributor'],
+    ];
+    for (const path of asked) {
+      expect([path, (await text(path, 'looker')).includes(name)]).toEqual([path, false]);
+      if (path === '/api/contributors') expect(await text(path, 'looker')).toContain(code);
+    }
+    expect(await text('/api/contributors', 'helper')).toContain(name);
+    await test.house.db.query(`update contributor set minor = false`);
+    expect(await text('/api/contributors', 'looker')).toContain(name);
   });
 });

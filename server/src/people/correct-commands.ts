@@ -27,8 +27,14 @@ const OF_CONTRIBUTOR: Fields = {
   ...{ given: text('given'), family: text('family'), kind: text('kind'), 'e-mail': text('email'), phone: text('phone') },
   ...{ address: text('address'), web: text('web'), notes: text('notes'), terms },
   ...{ credit: text('creditLine'), copyright: text('copyrightNotice') },
+  minor: (_house, value) => ({ minor: yesOrNo(value) }),
   inside: (_house, value) => ({ inside: partsOfTyped(value).map((part) => (part === 'e-mail' ? 'email' : part)) }),
 };
+
+function yesOrNo(value: string): boolean {
+  if (value !== 'yes' && value !== 'no') throw new WrongUse(`Say yes or no, not ${value || 'nothing'}.`);
+  return value === 'yes';
+}
 
 /** What may be said of an assignment. */
 const OF_ASSIGNMENT: Fields = {

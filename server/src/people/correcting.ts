@@ -33,6 +33,7 @@ const CONTRIBUTOR_WORDS: Readonly<Record<string, string>> = {
     copyrightNotice: 'copyright notice',
     termsId: 'terms',
     notes: 'notes',
+    minor: 'minor',
   },
 };
 

@@ -15,6 +15,7 @@ export { exportSkos, importSkos } from './lists/word-sheets.js';
 export { followItems, refreshUnshown } from './following.js';
 export { behindAt, following } from './store/following.js';
 export { peopleWork } from './work.js';
+export { withheldNames } from './withheld.js';
 export { namesFor, picturedCalled } from './store/lists.js';
 export { completions, nameOfWord, wordsNamed } from './store/words.js';
 export {

@@ -29,17 +29,20 @@ import {
 import { placesStanding } from '../driving/index.js';
 import { type House, houseTime, Refusal } from '../house/index.js';
 import { itemViewsById } from '../seeing/index.js';
-import { namesNow, shelfNow } from './kept-shelf.js';
+import { type KnownNames, namesNow, shelfNow } from './kept-shelf.js';
 
 type Of = Pick<House, 'db' | 'settings' | 'clock'>;
 
 const todayOf = (house: Of) => houseTime(house, house.clock()).slice(0, 10);
 
-/** A question understood, with what is called how. @throws Refusal when it is too long. */
-export async function understood(house: Of, typed: string): Promise<{ question: Question; view: QuestionView }> {
+/**
+ * A question understood, with what is called how. @throws Refusal when it is too long.
+ * @param blind asked by somebody who may not see persons: nothing is found by who is pictured, nor by the name of a minor
+ */
+export async function understood(house: Of, typed: string, blind = false): Promise<{ question: Question; view: QuestionView }> {
   const fault = faultOfQuestion(typed);
   if (fault !== null) throw new Refusal('conflict', fault);
-  const names = await namesNow(house);
+  const names = blind ? withoutMinors(await namesNow(house)) : await namesNow(house);
   const question = readQuestion(typed, names, todayOf(house));
   // As a link it must be as short.
   const long = faultOfQuestion(printQuestion(question));
@@ -53,6 +56,12 @@ export async function understood(house: Of, typed: string): Promise<{ question: 
     },
   };
 }
+
+/** Minors are called by their codes. */
+const withoutMinors = (names: KnownNames): KnownNames => ({
+  ...names,
+  contributors: names.contributors.map((one) => (one.minor ? { ...one, name: one.code } : one)),
+});
 
 /** What answered before, as long as nothing changed: whoever scrolls asks the same again and again. */
 interface Remembered {
@@ -73,18 +82,22 @@ function remember(shelf: Shelf, key: string, find: () => Int32Array): Int32Array
 }
 
 /** Slots of what answers, newest first, and the shelf they are on. */
-export async function answered(house: Of, question: Question): Promise<{ shelf: Shelf; slots: Int32Array }> {
+export async function answered(house: Of, question: Question, blind = false): Promise<{ shelf: Shelf; slots: Int32Array }> {
   const shelf = await shelfNow(house);
   const today = todayOf(house);
-  const slots = remember(shelf, `${today} ${printQuestion(question)}`, () => answering(shelf, question, today));
+  const slots = remember(shelf, `${today} ${blind} ${printQuestion(question)}`, () => answering(shelf, question, today, blind));
   return { shelf, slots };
 }
 
 /** The same in the order of a list. A bundle that is asked for alone comes in its own order. */
-async function ordered(house: Of, { question: typed, order, descending }: Pick<ShelfQuery, 'question' | 'order' | 'descending'>) {
-  const { question, view } = await understood(house, typed);
-  const { shelf, slots } = await answered(house, question);
-  const key = `${todayOf(house)} ${order} ${descending} ${view.text}`;
+async function ordered(
+  house: Of,
+  { question: typed, order, descending }: Pick<ShelfQuery, 'question' | 'order' | 'descending'>,
+  blind: boolean,
+) {
+  const { question, view } = await understood(house, typed, blind);
+  const { shelf, slots } = await answered(house, question, blind);
+  const key = `${todayOf(house)} ${blind} ${order} ${descending} ${view.text}`;
   const sorted =
     order === 'taken' && descending
       ? ownOrder(shelf, question, slots)
@@ -102,8 +115,8 @@ function ownOrder(shelf: Shelf, question: Question, slots: Int32Array): Int32Arr
 }
 
 /** A page of the shelf. */
-export async function shelfPage(house: House, query: ShelfQuery): Promise<ShelfPage> {
-  const { shelf, slots, view } = await ordered(house, query);
+export async function shelfPage(house: House, query: ShelfQuery, blind = false): Promise<ShelfPage> {
+  const { shelf, slots, view } = await ordered(house, query, blind);
   const page = query.count ? pageOf(shelf, slots, query.from, query.count) : slots.subarray(0, 0);
   const items = await foundItems(
     house,
@@ -170,9 +183,9 @@ function wordsAt(shelf: Shelf, slot: number): string[] {
 }
 
 /** What an answer is made of, each line with the question that narrows to it. */
-export async function whatItIsMadeOf(house: Of, typed: string): Promise<MadeOfAnswer> {
-  const { question } = await understood(house, typed);
-  const { shelf, slots } = await answered(house, question);
+export async function whatItIsMadeOf(house: Of, typed: string, blind = false): Promise<MadeOfAnswer> {
+  const { question } = await understood(house, typed, blind);
+  const { shelf, slots } = await answered(house, question, blind);
   const made = madeOf(shelf, slots);
   const views = (list: readonly Share[]): ShareView[] =>
     list.map(({ words, piece, items }) => ({ words, items, text: printPiece(piece) }));
@@ -194,7 +207,7 @@ export async function* everyFound(
   house: House,
   query: Omit<ListExport, 'columns'>,
 ): AsyncGenerator<FoundItem[], void, undefined> {
-  const { shelf, slots } = await ordered(house, query);
+  const { shelf, slots } = await ordered(house, query, false);
   const ids = [...slots].map((slot) => shelf.id.at[slot]!);
   for (let at = 0; at < ids.length; at += 500) yield foundItems(house, shelf, ids.slice(at, at + 500));
 }

@@ -7,9 +7,10 @@ import { answered, understood } from './asking.js';
 export async function figuresFor(
   house: Pick<House, 'db' | 'settings' | 'clock'>,
   { question: typed, by }: FiguresQuery,
+  blind = false,
 ): Promise<FiguresAnswer> {
-  const { question, view } = await understood(house, typed);
-  const { shelf, slots } = await answered(house, question);
+  const { question, view } = await understood(house, typed, blind);
+  const { shelf, slots } = await answered(house, question, blind);
   const figures = figuresOf(shelf, slots, by).map(({ piece, ...figure }) => ({
     ...figure,
     question: piece ? `${view.text} ${printPiece(piece)}`.trim() : null,

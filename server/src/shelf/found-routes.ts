@@ -1,8 +1,9 @@
 import { FetchAsk, FetchQuery, FiguresQuery, Id, JudgeAcross, ListExport, QuestionOnly, ShelfQuery } from '@tally/contract';
 import { FIGURES_BY } from '@tally/core/find';
 import { toCsv } from '@tally/core/spreadsheet';
-import { Router } from 'express';
+import { Router, type Response } from 'express';
 import { pipeline } from 'node:stream/promises';
+import { personOf, seesPersons } from '../http/guard.js';
 import type { House } from '../house/index.js';
 import { judgeAcross } from '../seeing/index.js';
 import { shelfPage, understood, whatItIsMadeOf } from './asking.js';
@@ -14,15 +15,16 @@ import { sent } from './sent.js';
 
 /** The shelf: what is filed, found, looked at, judged, fetched and counted. */
 export function foundRoutes(house: House): Router {
+  const isBlind = (response: Response) => !seesPersons(personOf(response));
   const routes = Router();
   routes.get('/shelf', async (request, response) => {
-    response.json(await shelfPage(house, ShelfQuery.parse(request.query)));
+    response.json(await shelfPage(house, ShelfQuery.parse(request.query), isBlind(response)));
   });
   routes.get('/shelf/question', async (request, response) => {
-    response.json((await understood(house, QuestionOnly.parse(request.query).question)).view);
+    response.json((await understood(house, QuestionOnly.parse(request.query).question, isBlind(response))).view);
   });
   routes.get('/shelf/made-of', async (request, response) => {
-    response.json(await whatItIsMadeOf(house, QuestionOnly.parse(request.query).question));
+    response.json(await whatItIsMadeOf(house, QuestionOnly.parse(request.query).question, isBlind(response)));
   });
   routes.get('/shelf/list.csv', async (request, response) => {
     const list = exportList(house, ListExport.parse(request.query), 'csv');
@@ -57,7 +59,7 @@ export function foundRoutes(house: House): Router {
     });
   });
   routes.get('/figures', async (request, response) => {
-    response.json(await figuresFor(house, FiguresQuery.parse(request.query)));
+    response.json(await figuresFor(house, FiguresQuery.parse(request.query), isBlind(response)));
   });
   routes.get('/figures.csv', async (request, response) => {
     const { by, figures } = await figuresFor(house, FiguresQuery.parse(request.query));

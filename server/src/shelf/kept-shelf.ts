@@ -1,6 +1,6 @@
 import { wallClockMs } from '@tally/core/capture';
 import { cameraName } from '@tally/core/card';
-import { type Names, type RecordKind, Shelf, type ShelfItem } from '@tally/core/find';
+import { type Names, type RecordKind, Shelf, type ShelfItem, type ShelfRecords } from '@tally/core/find';
 import type { House } from '../house/index.js';
 import {
   changesSince,
@@ -32,7 +32,7 @@ type Of = Pick<House, 'db' | 'settings' | 'clock'>;
 /** The shelf of a house in this process: read once, then following what changes. It is asked for by `shelfNow` only. */
 class KeptShelf {
   private shelf = new Shelf();
-  private names: { readonly of: Shelf; readonly at: number; readonly names: Names } | null = null;
+  private names: { readonly of: Shelf; readonly at: number; readonly names: KnownNames } | null = null;
   /** Everything that transactions before this one changed is on the shelf; null: nothing was read yet. */
   private since: number | null = null;
   private followedAt = 0;
@@ -50,7 +50,7 @@ class KeptShelf {
   }
 
   /** Names by which questions are understood. */
-  async namesNow(): Promise<Names> {
+  async namesNow(): Promise<KnownNames> {
     await this.follow();
     const { shelf } = this;
     if (this.names?.of !== shelf || this.names.at !== shelf.names) {
@@ -190,6 +190,11 @@ class KeptShelf {
 }
 
 /** Records that are read all at once; intakes are many. */
+/** What questions are understood by, with who of them is not of age. */
+export interface KnownNames extends Names {
+  readonly contributors: readonly ShelfRecords['contributor'][];
+}
+
 const KINDS = ['contributor', 'assignment', 'word', 'location', 'pictured', 'terms', 'bundle'] as const;
 
 const NO_IDS: readonly number[] = [];
@@ -217,4 +222,4 @@ function keptShelf(house: Of): KeptShelf {
 
 /** Everything that is filed as it stands now, in memory. The first time it is read, which takes some seconds in a large house. */
 export const shelfNow = (house: Of): Promise<Shelf> => keptShelf(house).now();
-export const namesNow = (house: Of): Promise<Names> => keptShelf(house).namesNow();
+export const namesNow = (house: Of): Promise<KnownNames> => keptShelf(house).namesNow();

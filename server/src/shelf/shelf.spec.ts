@@ -13,9 +13,10 @@ import { itemsOf, judgeItems, takeItems } from '../seeing/index.js';
 import { changeCredit, changeSlip } from '../slip/index.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse, until } from '../testing/house.js';
-import { shelfPage, whatItIsMadeOf } from './asking.js';
+import { shelfPage, understood, whatItIsMadeOf } from './asking.js';
 import { changeBundle, emptyBundle, endBundle, fillBundle, makeBundle, moveInBundle, sayBundles } from './bundles.js';
 import { beforeFetching, zipOf } from './fetching.js';
+import { figuresFor } from './figures.js';
 import { exportList } from './listed.js';
 import { whereIs } from './looking.js';
 import { changeStanding, endStanding, keepQuestion, lookAtStanding, standingViews } from './standing.js';
@@ -99,6 +100,22 @@ describe('the shelf', () => {
     for (const { id, description } of (await itemsOf(test.house.db, first)).slice(0, 3))
       expect((await page(`"${description}"`)).items.map((item) => item.id)).toEqual([id]);
     await judgeItems(test.house, first, { itemIds: [ids[0]!], description: 'Grey heron at the sluice' });
+  });
+
+  it('knows no minor by name where whoever asks may not see persons', async () => {
+    const { house } = test;
+    const totals = async (question: string) => {
+      const query = ShelfQuery.parse({ question });
+      return [(await shelfPage(house, query)).total, (await shelfPage(house, query, true)).total];
+    };
+    const [seen, blind] = await totals('"Ines Barrow"');
+    expect([seen! > 0, blind]).toEqual([true, seen]);
+    await changeContributor(house, test.slip.contributorId, { minor: true }, 'test');
+    expect(await totals('"Ines Barrow"')).toEqual([seen, 0]);
+    expect(await totals('by:IB')).toEqual([seen, seen]);
+    expect((await understood(house, 'by:IB', true)).view.sentence).not.toContain('Barrow');
+    expect((await figuresFor(house, { question: '', by: 'contributor' }, true)).figures.length).toBeGreaterThan(0);
+    await changeContributor(house, test.slip.contributorId, { minor: false }, 'test');
   });
 
   it('does not wait for a transaction that is open: it has what ends before it, and what it changed when it ends', async () => {

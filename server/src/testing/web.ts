@@ -8,6 +8,7 @@ import { webApp } from '../http/app.js';
 import { hostsOf } from '../http/hosts.js';
 import type { Bus } from '../live/bus.js';
 import { Access } from '../door/index.js';
+import { withheldNames } from '../people/index.js';
 import type { TestHouse } from './house.js';
 
 /** The whole application over a test's house, with one page for an interface. */
@@ -26,6 +27,7 @@ export async function webOf(test: TestHouse): Promise<{ app: Express; bus: Bus }
     log: house.log,
     health,
     exported: tellExport(house),
+    withheld: () => withheldNames(house),
     settings: test.settings,
     hosts: hostsOf(test.settings),
     pages,

@@ -22,7 +22,7 @@ export const CONTRIBUTORS = [
   { code: 'OB', name: 'Ola Brandt' },
   { code: 'PL', name: 'Priya Lind' },
   { code: 'TRO', name: 'Tomas Reed-Oka' },
-  { code: 'JUA', name: 'June Aldwin' },
+  { code: 'JUA', name: 'June Aldwin', minor: true },
   { code: 'WC', name: 'Wren Castell' },
 ] as const;
 

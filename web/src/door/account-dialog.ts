@@ -88,7 +88,7 @@ export const ROLE_WORDS: Readonly<Record<Role, string>> = {
                 [ngModel]="seesPersons()"
                 (ngModelChange)="seesPersons.set($event)"
               />
-              Sees who is pictured, camera serials and positions, too</label
+              Sees who is pictured, names of minors, camera serials and positions, too</label
             >
           }
           @if (role() === 'hand-in') {

@@ -81,6 +81,9 @@ import { May } from '../shared/may';
               @for (way of contact(says); track way) {
                 <p>{{ way }}</p>
               }
+              @if (says.minor) {
+                <p>A minor: whoever only looks sees {{ person.code }} instead of the name</p>
+              }
               @if (says.notes) {
                 <p>{{ says.notes }}</p>
               }

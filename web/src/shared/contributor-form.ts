@@ -3,6 +3,7 @@ import { FormsModule } from '@angular/forms';
 import type { Contributor, ContributorChange, ContributorDetail } from '@tally/contract';
 import { proposeCode } from '@tally/core/rule';
 import { ButtonModule } from 'primeng/button';
+import { CheckboxModule } from 'primeng/checkbox';
 import { InputTextModule } from 'primeng/inputtext';
 import { MultiSelectModule } from 'primeng/multiselect';
 import { SelectModule } from 'primeng/select';
@@ -37,7 +38,7 @@ const lineOf = (detail: ContributorDetail | undefined, field: string): string =>
 /** Adds a contributor: a name, and a short code that no one else has. Emits the new id. */
 @Component({
   selector: 'ts-contributor-form',
-  imports: [FormsModule, ButtonModule, InputTextModule, MultiSelectModule, SelectModule, TextareaModule],
+  imports: [FormsModule, ButtonModule, CheckboxModule, InputTextModule, MultiSelectModule, SelectModule, TextareaModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <form (ngSubmit)="add()">
@@ -122,6 +123,10 @@ const lineOf = (detail: ContributorDetail | undefined, field: string): string =>
             [(ngModel)]="termsId"
           />
         </label>
+        <label class="check" for="person-minor">
+          <p-checkbox inputId="person-minor" name="minor" [binary]="true" [(ngModel)]="minor" />
+          <span>A minor: whoever only looks sees the code instead of the name</span>
+        </label>
         <label class="field"
           ><span>Notes</span><textarea pTextarea name="notes" rows="2" maxlength="2000" [(ngModel)]="more.notes"></textarea>
         </label>
@@ -164,6 +169,7 @@ export class ContributorForm implements OnInit {
   protected more: Record<string, string> = { ...NOTHING };
   protected inside: ContributorDetail['inside'] = [];
   protected termsId: number | null = null;
+  protected minor = false;
   protected name = '';
   protected code = '';
 
@@ -173,7 +179,7 @@ export class ContributorForm implements OnInit {
     const detail = this.detail();
     if (!detail) return;
     for (const field of Object.keys(NOTHING)) this.more[field] = lineOf(detail, field);
-    [this.inside, this.termsId] = [[...detail.inside], detail.termsId];
+    [this.inside, this.termsId, this.minor] = [[...detail.inside], detail.termsId, detail.minor];
   }
 
   /** Another one of the same name: allowed, and said. */
@@ -198,6 +204,7 @@ export class ContributorForm implements OnInit {
         ? {}
         : { inside: this.inside as ContributorChange['inside'] }),
       ...(this.termsId === (detail?.termsId ?? null) ? {} : { termsId: this.termsId }),
+      ...(this.minor === (detail?.minor ?? false) ? {} : { minor: this.minor }),
       ...(detail ? { revision: detail.revision } : {}),
     };
   }

@@ -157,6 +157,7 @@ export class Session {
 
 /** Who took the pictures. */
 @Entity('contributor')
+@Index('contributor_minor', ['id'], { where: 'minor' })
 export class Contributor {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
@@ -217,6 +218,10 @@ export class Contributor {
 
   @Column({ type: 'text', default: '' })
   notes!: string;
+
+  /** Not of age: whoever may not see persons sees the code instead of the name. */
+  @Column({ type: 'boolean', default: false })
+  minor!: boolean;
 
   @Column({ type: 'integer', default: 1 })
   revision!: number;

@@ -91,6 +91,18 @@ describe('words', () => {
   });
 });
 
+it('a sheet of contributors says who is a minor; another word than yes or no is told, with its column', async () => {
+  const take = (text: string) => importSheet(test.house, 'people', Buffer.from(text), true, 'Wren');
+  const minors = async () =>
+    (await test.house.db.query<{ code: string }[]>('select code from contributor where minor')).map(({ code }) => code);
+  expect(await take('code,name,minor\nJUA,June Aldwin,Yes\nOLB,Ola Brandt,\n')).toMatchObject({ added: 2, faults: [] });
+  expect(await minors()).toEqual(['JUA']);
+  expect(await take('code,name,minor\nJUA,June Aldwin,yes\nOLB,Ola Brandt,\n')).toMatchObject({ changed: 0, same: 2 });
+  expect((await take('code,name,minor\nJUA,June Aldwin,perhaps\n')).faults).toEqual([expect.objectContaining({ line: 2 })]);
+  expect(await take('code,name,minor\nJUA,June Aldwin,no\n')).toMatchObject({ changed: 1 });
+  expect(await minors()).toEqual([]);
+});
+
 describe('a sheet of words', () => {
   const take = (text: string) => importSheet(test.house, 'words', Buffer.from(text), true, 'Wren');
 

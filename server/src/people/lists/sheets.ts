@@ -9,6 +9,7 @@ import {
   NewLocation,
   ContributorChange,
 } from '@tally/contract';
+import { own } from '@tally/core/lookup';
 import { compareSheet, readSheet, type Rows, type SheetKind } from '@tally/core/spreadsheet';
 import { z } from 'zod';
 import { inTransaction } from '../../db/database.js';
@@ -120,8 +121,11 @@ function takeIds(said: Record<string, unknown>, fields: Readonly<Record<string, 
 const PERSON: Readonly<Record<string, string>> = {
   ...{ code: 'code', name: 'name', given: 'given', family: 'family', kind: 'kind', email: 'e-mail', phone: 'phone' },
   ...{ address: 'address', web: 'web', creditLine: 'credit line', copyrightNotice: 'copyright notice', notes: 'notes' },
-  termsId: 'terms',
+  ...{ minor: 'minor', termsId: 'terms' },
 };
+
+/** How a sheet says yes and no. */
+const SAID_AS: Readonly<Record<string, boolean>> = { yes: true, no: false, '': false };
 
 async function peopleSheet(house: House, who: string): Promise<SheetOf<z.infer<typeof NewContributor>>> {
   const terms = await namedCells(house, 'terms', PERSON['termsId']!);
@@ -137,6 +141,8 @@ async function peopleSheet(house: House, who: string): Promise<SheetOf<z.infer<t
       // A name in parts is a name.
       if (said['name'] === undefined || said['name'] === '')
         said['name'] = [said['given'], said['family']].filter(Boolean).join(' ');
+      const minor = cells['minor'];
+      if (minor !== undefined) said['minor'] = own(SAID_AS, minor.trim().toLowerCase()) ?? minor;
       const parsed = NewContributor.safeParse(said);
       return parsed.success ? parsed.data : faultsOf(parsed.error, PERSON);
     },

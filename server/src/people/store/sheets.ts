@@ -11,7 +11,8 @@ export interface Known {
 const cellsOf = (record: object, fields: Readonly<Record<string, string>>): Known['cells'] =>
   Object.fromEntries(
     Object.entries(fields).map(([field, column]) => {
-      const value = (record as Readonly<Record<string, string | number | null>>)[field];
+      const value = (record as Readonly<Record<string, string | number | boolean | null>>)[field];
+      if (typeof value === 'boolean') return [column, value ? 'yes' : ''];
       return [column, value === null || value === undefined ? '' : String(value)];
     }),
   );

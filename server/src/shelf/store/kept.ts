@@ -89,7 +89,7 @@ type Reader<K extends RecordKind> = (db: Db, ids: readonly number[] | null) => P
 
 const contributors: Reader<'contributor'> = (db, ids) =>
   db.query<ShelfRecords['contributor'][]>(
-    `select k.id, k.code, k.name, k.terms_id as terms,
+    `select k.id, k.code, k.name, k.terms_id as terms, k.minor,
        array_prepend(k.code, array(select o.code from former_code o where o.contributor_id = k.id order by 1)) as codes
      from contributor k where $1::int[] is null or k.id = any($1::int[])`,
     [ids],
