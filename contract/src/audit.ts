@@ -41,6 +41,8 @@ export const AuditVerdict = z.object({
   /** Not chained yet: told in the last moments. */
   waiting: z.number().int(),
   heads: z.number().int(),
+  /** Events from which a name was erased since they were told, each by an event that says so. */
+  erased: z.number().int(),
   problems: z.array(z.string()),
 });
 export type AuditVerdict = z.infer<typeof AuditVerdict>;

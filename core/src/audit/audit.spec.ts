@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { createHash } from 'node:crypto';
-import { GENESIS, headLine, linkText, readHeads, type ChainedEvent } from './index.js';
+import { erasing, eventText, GENESIS, headLine, linkText, readHeads, type ChainedEvent } from './index.js';
 
 const EVENT: ChainedEvent = {
   ...{ id: 7, at: '2026-04-21T16:42:00.000Z', kind: 'sign-in', intakeId: null, who: 'wren', text: 'Signed in.', data: null },
@@ -10,10 +10,8 @@ const EVENT: ChainedEvent = {
 describe('what is hashed for a link', () => {
   it('is one text for one event, however its parts are ordered', () => {
     const turned = Object.fromEntries(Object.entries(EVENT).reverse()) as unknown as ChainedEvent;
-    expect(linkText(GENESIS, 1, turned)).toBe(linkText(GENESIS, 1, EVENT));
-    expect(linkText(GENESIS, 1, { ...EVENT, data: { b: 1, a: [2] } })).toBe(
-      linkText(GENESIS, 1, { ...EVENT, data: { a: [2], b: 1 } }),
-    );
+    expect(eventText(turned)).toBe(eventText(EVENT));
+    expect(eventText({ ...EVENT, data: { b: 1, a: [2] } })).toBe(eventText({ ...EVENT, data: { a: [2], b: 1 } }));
   });
 
   it('is written as RFC 8785 says', () => {
@@ -23,7 +21,7 @@ describe('what is hashed for a link', () => {
       numbers: [Number('333333333.33333329'), 1e30, 4.5, 2e-3, 0.000000000000000000000000001],
       literals: [null, true, false],
     };
-    expect(linkText(GENESIS, 1, { ...EVENT, data })).toContain(
+    expect(eventText({ ...EVENT, data })).toContain(
       '"data":{"literals":[null,true,false],"numbers":[333333333.3333333,1e+30,4.5,0.002,1e-27]}',
     );
   });
@@ -37,16 +35,60 @@ describe('what is hashed for a link', () => {
         { ...EVENT, data: 0 },
         { ...EVENT, intakeId: 1 },
       ],
-    ].map((event) => linkText(GENESIS, 1, event));
-    texts.push(linkText(GENESIS, 2, EVENT), linkText('1'.repeat(64), 1, EVENT));
+    ].map(eventText);
     expect(new Set(texts).size).toBe(texts.length);
+    const [one, other] = [GENESIS, '1'.repeat(64)];
+    const links = [linkText(one, 1, other), linkText(one, 2, other), linkText(other, 1, other), linkText(one, 1, one)];
+    expect(new Set(links).size).toBe(links.length);
   });
 
   it('survives the way through JSON', () => {
     fc.assert(
       fc.property(fc.jsonValue(), (data) => {
         const back = JSON.parse(JSON.stringify({ ...EVENT, data })) as ChainedEvent;
-        expect(linkText(GENESIS, 1, back)).toBe(linkText(GENESIS, 1, { ...EVENT, data }));
+        expect(eventText(back)).toBe(eventText({ ...EVENT, data }));
+      }),
+    );
+  });
+});
+
+describe('a name that is erased from what was told', () => {
+  const gone = erasing({
+    id: 7,
+    as: 'Contributor 7',
+    names: ['Ines Barrow', 'Ines Sorrel'],
+    lines: ['ines@barrow.example', 'quay'],
+  });
+  const told = (text: string, data: unknown = null, kind = 'slip', who: string | null = 'wren') =>
+    gone({ kind, who, text, data });
+
+  it('leaves the rest of the sentence, whoever told it and whatever came with it', () => {
+    expect(told('Filed for Ines Barrow, as INES SORREL was called.')?.text).toBe(
+      'Filed for Contributor 7, as Contributor 7 was called.',
+    );
+    expect(told('Card given back.', { to: ['Ines Barrow', 3], mail: 'ines@barrow.example' })).toEqual({
+      ...{ kind: 'slip', who: 'wren', text: 'Card given back.' },
+      data: { to: ['Contributor 7', 3], mail: 'erased' },
+    });
+    expect(told('Handed in.', null, 'handed in', 'Ines Barrow')?.who).toBe('Contributor 7');
+    // Too short to be anybody’s: it stands in other words.
+    expect(told('By the quay, with Ines and a barrow.')).toBeNull();
+  });
+
+  it('of their own record only that it was corrected; somebody else’s is left alone', () => {
+    const own = told('Ines Barrow: phone from “1” to “2”.', { id: 7, before: { phone: '1' } }, 'contributor');
+    expect(own).toEqual({ kind: 'contributor', who: 'wren', text: 'Contributor 7 was corrected.', data: null });
+    expect(gone(own!)).toBeNull();
+    expect(told('Two are one.', { id: 9, into: 7, before: { name: 'I. B.' } }, 'contributor')?.data).toBeNull();
+    expect(told('Mateo Sorrel: phone from “1” to “2”.', { id: 17, before: { phone: '1' } }, 'contributor')).toBeNull();
+  });
+
+  it('is erased once and for all (property)', () => {
+    const words = fc.constantFrom('Ines', 'Barrow', 'Sorrel', ' ', ' ', ', ', 'ines@barrow.example', 'filed', '7');
+    fc.assert(
+      fc.property(fc.array(words, { maxLength: 12 }), (list) => {
+        const after = told(list.join(''));
+        if (after) expect(gone(after)).toBeNull();
       }),
     );
   });

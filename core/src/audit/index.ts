@@ -5,6 +5,7 @@
  * Follows: RFC 8785 (JSON canonicalization) for the text; a hash chain as in Haber and Stornetta 1991 (from memory).
  */
 export { AUDITED, type Audited } from './audited.js';
-export { GENESIS, linkText, type ChainedEvent } from './chain.js';
+export { GENESIS, eventText, linkText, type ChainedEvent } from './chain.js';
+export { erasing, type Erased, type Telling } from './erasing.js';
 export { headLine, readHeads, type Head } from './heads.js';
 export { auditInPieces, type AuditLine } from './rows.js';

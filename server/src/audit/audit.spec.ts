@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { linkText, readHeads } from '@tally/core/audit';
+import { eventText, linkText, readHeads } from '@tally/core/audit';
 import { execFileSync } from 'node:child_process';
 import { readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -7,8 +7,8 @@ import pg from 'pg';
 import { inTransaction } from '../db/database.js';
 import { record } from '../house/index.js';
 import { never, NOW, openHouse, workerOf, type TestHouse } from '../testing/house.js';
-import { chainLog, verifyLog, writeHeads } from './index.js';
-import { linksAfter } from './store.js';
+import { chainLog, eraseFromLog, eraseWaiting, verifyLog, writeHeads } from './index.js';
+import { linksAfter } from './store/chain.js';
 
 let test: TestHouse;
 let owner: pg.Client;
@@ -83,14 +83,13 @@ describe('the chain of the log', () => {
 
   it('is what sha256sum makes of the same texts', async () => {
     const links = await linksAfter(test.house.db, 0, 5);
+    const sum = (input: Buffer | string) => execFileSync('sha256sum', { input }).toString().slice(0, 64);
     let before = '0'.repeat(64);
-    for (const { position, hash, id, at, kind, intakeId, who, text, data } of links) {
+    for (const { position, hash, digest, salt, id, at, kind, intakeId, who, text, data } of links) {
       const event = { id: id!, at: at!.toISOString(), kind: kind!, intakeId, who, text: text!, data };
-      const sum = execFileSync('sha256sum', { input: linkText(before, position, event) })
-        .toString()
-        .slice(0, 64);
-      expect(hash.toString('hex')).toBe(sum);
-      before = sum;
+      expect(digest.toString('hex')).toBe(sum(Buffer.concat([salt, Buffer.from(eventText(event))])));
+      expect(hash.toString('hex')).toBe(sum(linkText(before, position, digest.toString('hex'))));
+      before = hash.toString('hex');
     }
   });
 
@@ -150,12 +149,17 @@ describe('what whoever owns the database changes is seen', () => {
     expect(whole).toMatchObject({ problems: [], heads: 2 });
 
     // All links from the changed event on are made again, as whoever knows this program could.
+    await owner.query('create temp table as_it_was as select * from event_link');
     await tamper(`update event set text = 'another' where text = 'thing 3'`, 'delete from event_link');
     await chainAll();
     const found = await problems();
     expect(found).toHaveLength(2);
     expect(found[0]).toMatch(/At Shared drive the log had another end/);
-    await tamper(`update event set text = 'thing 3' where text = 'another'`, 'delete from event_link');
+    await tamper(
+      `update event set text = 'thing 3' where text = 'another'`,
+      'delete from event_link',
+      'insert into event_link select * from as_it_was',
+    );
     await chainAll();
     expect(await problems()).toEqual([]);
   });
@@ -185,6 +189,100 @@ describe('what whoever owns the database changes is seen', () => {
     expect(await readFile(file, 'utf8')).toContain('not a head\n');
     await writeFile(file, before);
     await rm(join(test.second, 'log-heads.txt'));
+  });
+});
+
+describe('a name that is erased from the log', () => {
+  const wish = (id: number, names: string[], lines: string[] = []) =>
+    inTransaction(test.house.db, (tx) => eraseFromLog(tx, 'wren', { id, names, lines }));
+  /** Other tests’ transactions are waited for here, too. */
+  const erased = async () => {
+    for (let tries = 0; tries < 300; tries++) {
+      await eraseWaiting(test.house, never);
+      const { rows } = await owner.query<{ waiting: number }>('select count(*)::int as waiting from erasing');
+      if (rows[0]!.waiting === 0) return;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  };
+  const textsLike = async (what: string) =>
+    (
+      await owner.query<{ text: string }>(`select text from event where text like $1 or data::text like $1 order by id`, [what])
+    ).rows.map(({ text }) => text);
+
+  it('stands nowhere any more; the chain holds, and says how often', async () => {
+    for (let n = 0; n < 1_203; n++) await happens(n % 2 ? `Noor Vale filed ${n}.` : `nobody filed ${n}.`);
+    await chainAll();
+    await happens('Noor Vale told this last.');
+    await wish(41, ['Noor Vale']);
+    await erased();
+    expect(await textsLike('%Noor Vale%')).toEqual([]);
+    expect(await textsLike('Contributor 41 filed%')).toHaveLength(601);
+    // In goes of five hundred, each told by an event of its own.
+    expect(await textsLike('The name of Contributor 41 %')).toHaveLength(2);
+    await chainAll();
+    expect(await verifyLog(test.house)).toMatchObject({ problems: [], waiting: 0 });
+    expect((await verifyLog(test.house)).erased).toBeGreaterThanOrEqual(601);
+  });
+
+  it('two of whom one sentence tells are both erased from it', async () => {
+    await happens('Pia Moss met Tove Lund.');
+    await chainAll();
+    await wish(42, ['Pia Moss']);
+    await erased();
+    await wish(43, ['Tove Lund']);
+    await erased();
+    expect(await textsLike('Contributor 42 met Contributor 43.')).toHaveLength(1);
+    await chainAll();
+    expect(await problems()).toEqual([]);
+  });
+
+  it('what was told by a transaction that began before the wish is waited for', async () => {
+    const [begun, goOn] = [door(), door()];
+    const slow = inTransaction(test.house.db, async (tx) => {
+      await record(tx, { at: NOW, kind: 'account', intakeId: null, who: null, text: 'Begun.' });
+      begun.open();
+      await goOn.opened;
+      await record(tx, { at: NOW, kind: 'account', intakeId: null, who: null, text: 'Sefa Oku came late.' });
+    });
+    await begun.opened;
+    await wish(44, ['Sefa Oku']);
+    await eraseWaiting(test.house, never);
+    goOn.open();
+    await slow;
+    await erased();
+    expect(await textsLike('%Sefa Oku%')).toEqual([]);
+    expect(await textsLike('Contributor 44 came late.')).toHaveLength(1);
+  });
+
+  it('is no way for anybody to change what was told: an event must say so, and what it says is compared', async () => {
+    const { rows } = await owner.query<{ id: number }>(`select id from event where text = 'thing 11'`);
+    const { id } = rows[0]!;
+    const change = (by: string) =>
+      `select erase_told(array[${id}]::bigint[], array['wren'], array['nothing 11'], array[null]::text[], array['\\x00'::bytea], ${by})`;
+    await owner.query(`create temp table kept_event as select * from event where id = ${id}`);
+    await owner.query(`create temp table kept_link as select * from event_link where event_id = ${id}`);
+    await expect(test.house.db.query(change('1'))).rejects.toThrow('only by an event that says so');
+    // Somebody who says so, but does not say what it became.
+    await inTransaction(test.house.db, async (tx) => {
+      const by = await record(tx, {
+        at: NOW,
+        kind: 'erased',
+        intakeId: null,
+        who: null,
+        text: 'Trust me.',
+        data: { events: {} },
+      });
+      await tx.query(change(String(by)));
+    });
+    await chainAll();
+    expect(await problems()).toEqual([expect.stringContaining(`Event ${id} of`)]);
+    // As it was, it holds again; that it was tried stays in the log.
+    await tamper(
+      `update event e set text = k.text, who = k.who, data = k.data from kept_event k where k.id = e.id`,
+      `update event_link l set salt = k.salt, erased_by = k.erased_by from kept_link k where k.position = l.position`,
+    );
+    expect(await problems()).toEqual([]);
+    await expect(test.house.db.query(`update event set text = 'nothing' where id = ${id}`)).rejects.toThrow(/denied/);
   });
 });
 

@@ -1,16 +1,23 @@
-import { GENESIS, linkText, type ChainedEvent } from '@tally/core/audit';
-import { createHash } from 'node:crypto';
+import { eventText, GENESIS, linkText, type ChainedEvent } from '@tally/core/audit';
+import { createHash, randomBytes } from 'node:crypto';
 import type { House } from '../house/index.js';
-import { addLinks, eventsAfter, lastLink, type OrderedEvent } from './store.js';
+import { addLinks, eventsAfter, lastLink, type NewLink, type OrderedEvent } from './store/chain.js';
 
 /** Events that are chained in one go. */
 const BATCH = 1_000;
 
-/** The hash of a link, 64 hexadecimal digits. */
-export const linkHash = (before: string, position: number, event: ChainedEvent): string =>
+/** The hash of a link. @param digest, @returns 64 hexadecimal digits */
+export const linkHash = (before: string, position: number, digest: string): string =>
   createHash('sha256')
-    .update(linkText(before, position, event))
+    .update(linkText(before, position, digest))
     .digest('hex');
+
+/** What a link holds of its event: SHA-256 of salt and event, 64 hexadecimal digits. */
+export const digestOf = (salt: Buffer, event: ChainedEvent): string =>
+  createHash('sha256').update(salt).update(eventText(event)).digest('hex');
+
+const SALT_BYTES = 16;
+export const newSalt = (): Buffer => randomBytes(SALT_BYTES);
 
 const plain = ({ xact: _, at, ...event }: OrderedEvent): ChainedEvent => ({ ...event, at: at.toISOString() });
 
@@ -32,15 +39,12 @@ async function chainSome({ db }: Pick<House, 'db'>): Promise<number> {
   const events = await eventsAfter(db, last ?? { xact: -1, id: 0 }, BATCH);
   if (!events.length) return 0;
   let [before, position] = [last?.hash.toString('hex') ?? GENESIS, last?.position ?? 0];
-  const hashes = events.map((event) => {
-    before = linkHash(before, ++position, plain(event));
-    return Buffer.from(before, 'hex');
+  const links = events.map((event): NewLink => {
+    const salt = newSalt();
+    const digest = digestOf(salt, plain(event));
+    before = linkHash(before, ++position, digest);
+    return { eventId: event.id, hash: Buffer.from(before, 'hex'), digest: Buffer.from(digest, 'hex'), salt };
   });
-  await addLinks(
-    db,
-    (last?.position ?? 0) + 1,
-    events.map(({ id }) => id),
-    hashes,
-  );
+  await addLinks(db, (last?.position ?? 0) + 1, links);
   return events.length;
 }

@@ -57,10 +57,11 @@ export async function verifyCommand(house: House, json: boolean, signal: AbortSi
   if (json) jsonLine(verdict);
   else {
     verdict.problems.forEach(say);
-    const { events, chained, heads, waiting } = verdict;
+    const { events, chained, heads, waiting, erased } = verdict;
     const rest = waiting ? ` ${waiting} of the last moments are not chained yet.` : '';
+    const names = erased ? ` From ${erased} of them a name was erased since, as is told.` : '';
     if (!verdict.problems.length)
-      say(`All ${chained} of ${events} events are what they were, and ${heads} heads on the drive agree.${rest}`);
+      say(`All ${chained} of ${events} events are what they were, and ${heads} heads on the drive agree.${names}${rest}`);
   }
   return verdict.problems.length ? EXIT.attention : EXIT.done;
 }

@@ -3,7 +3,7 @@ import { LOG_HEADS_FILE } from '@tally/core/drive';
 import { readOwn, writeOwn } from '../drive/own-file.js';
 import { abilitiesOf, placesStanding } from '../driving/index.js';
 import { record, type House } from '../house/index.js';
-import { lastLink } from './store.js';
+import { lastLink } from './store/chain.js';
 
 const REMARK = `# Where the log ended, each night: when, how many events, the hash of the last one (SHA-256).
 # Compare with: tally log --verify. Keep copies of this file where nobody of this house can change them.

@@ -1,7 +1,7 @@
 import type { AuditPage, AuditQuery } from '@tally/contract';
 import { auditInPieces } from '@tally/core/audit';
 import { record, type House } from '../house/index.js';
-import { auditedBefore, lastEventAt, lastLink } from './store.js';
+import { auditedBefore, lastEventAt, lastLink } from './store/chain.js';
 
 /** What was recorded for whoever is answerable, newest first. */
 export async function auditPage(house: House, query: AuditQuery): Promise<AuditPage> {
@@ -29,5 +29,6 @@ export async function* auditRows(house: House, query: AuditQuery): AsyncGenerato
 /** Records that something left the house. */
 export const tellExport =
   (house: House) =>
-  (who: string, what: string): Promise<void> =>
-    record(house.db, { at: house.clock(), kind: 'export', intakeId: null, who, text: `Took ${what}.` });
+  async (who: string, what: string): Promise<void> => {
+    await record(house.db, { at: house.clock(), kind: 'export', intakeId: null, who, text: `Took ${what}.` });
+  };

@@ -3,9 +3,9 @@ import { GENESIS, type ChainedEvent, type Head } from '@tally/core/audit';
 import { setImmediate as breathe } from 'node:timers/promises';
 import { placesStanding } from '../driving/index.js';
 import type { House } from '../house/index.js';
-import { linkHash } from './chaining.js';
+import { digestOf, linkHash } from './chaining.js';
 import { headsAt } from './heads.js';
-import { countEvents, linksAfter, type LinkedEvent } from './store.js';
+import { countEvents, linksAfter, type LinkedEvent } from './store/chain.js';
 
 const PAGE = 1_000;
 /** What is named one by one; whoever changed more is not named any better. */
@@ -24,13 +24,14 @@ export async function verifyLog(house: House): Promise<AuditVerdict> {
   };
   const heads = await headsOnPlaces(house, name);
   const headsRead = [...heads.values()].flat().length;
-  let [before, position] = [GENESIS, 0];
+  let [before, position, erased] = [GENESIS, 0, 0];
   for (let page = await linksAfter(house.db, 0, PAGE); page.length; page = await linksAfter(house.db, position, PAGE)) {
     for (const link of page) {
       for (position++; position < link.position; position++) name(`Link ${position} is missing.`);
       const stands = link.hash.toString('hex');
       const fault = faultOf(link, before);
       if (fault) name(fault);
+      else if (link.erasedBy !== null) erased++;
       for (const { place, hash, at } of heads.get(position) ?? [])
         if (hash !== stands)
           name(`At ${place} the log had another end after ${position} events, on ${at}: it was written anew since.`);
@@ -45,15 +46,19 @@ export async function verifyLog(house: House): Promise<AuditVerdict> {
   const { events, passedBy } = await countEvents(house.db);
   if (passedBy) name(`${passedBy} events stand in no link: they came in beside the log.`);
   if (unnamed) problems.push(`… and ${unnamed} more.`);
-  return { events, chained: position, waiting: Math.max(0, events - passedBy - position), heads: headsRead, problems };
+  return { events, chained: position, waiting: Math.max(0, events - passedBy - position), heads: headsRead, erased, problems };
 }
 
 function faultOf(link: LinkedEvent, before: string): string | null {
-  const { position, eventId, id, at, kind, text } = link;
+  const { position, eventId, id, at, kind, text, salt, erasedBy, erasedTo } = link;
+  const digest = link.digest.toString('hex');
+  if (linkHash(before, position, digest) !== link.hash.toString('hex'))
+    return `Link ${position} (event ${eventId}) is not what it was.`;
   if (id === null || at === null || kind === null || text === null) return `Event ${eventId} is gone (link ${position}).`;
   const event: ChainedEvent = { id, at: at.toISOString(), kind, intakeId: link.intakeId, who: link.who, text, data: link.data };
-  if (linkHash(before, position, event) === link.hash.toString('hex')) return null;
-  return `Event ${eventId} of ${event.at} is not what it was, or link ${position} is not: “${text.slice(0, 80)}”.`;
+  // What was erased is accounted for by an event in the chain, which is looked at in its turn.
+  if (digestOf(salt, event) === (erasedBy === null ? digest : erasedTo)) return null;
+  return `Event ${eventId} of ${event.at} is not what it was: “${text.slice(0, 80)}”.`;
 }
 
 type HeadAt = Head & { readonly place: string };

@@ -7,6 +7,7 @@ import {
   Copy,
   Counter,
   Event,
+  Erasing,
   EventLink,
   FiledFolder,
   FiledItem,
@@ -81,7 +82,7 @@ class SnakeCase extends DefaultNamingStrategy {
 const ENTITIES = [
   ...[Person, Session, RecoveryCode, Contributor, Camera, Assignment, AssignmentExpected],
   ...[Card, HouseRuleRevision, Intake, IntakePart, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
-  ...[PlaceTotal, FiledFolder, EventLink],
+  ...[PlaceTotal, FiledFolder, EventLink, Erasing],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
   ...[TermsRow, LocationRow, PicturedRow, HabitRow, Agreement, FormerCode, HouseCredit, ItemCredit, ItemPictured],
   ...[CreditWritten, CreditStands],
@@ -177,6 +178,7 @@ async function grant(source: DataSource, user: string): Promise<void> {
   await source.query(`grant select, insert, update, delete on all tables in schema public to ${role}`);
   await source.query(`grant usage on all sequences in schema public to ${role}`);
   await source.query(`revoke update, delete, truncate on event, event_link, house_rule from ${role}`);
+  await source.query(`grant execute on function erase_told to ${role}`);
   // The queue keeps a schema of its own and makes it by itself.
   const [{ name }] = await source.query<[{ name: string }]>('select current_database() as name');
   await source.query(`grant create on database "${name.replaceAll('"', '""')}" to ${role}`);

@@ -78,7 +78,7 @@ describe('every query of every store', () => {
 describe('a table is written by one room only', () => {
   const OWNERS: Readonly<Record<string, string>> = {
     ...{ intake: 'house', intake_part: 'house', card: 'house', event: 'house', counter: 'house' },
-    ...{ person: 'door', session: 'door', recovery_code: 'door', hand_in_link: 'door', event_link: 'audit' },
+    ...{ person: 'door', session: 'door', recovery_code: 'door', hand_in_link: 'door', event_link: 'audit', erasing: 'audit' },
     ...{ contributor: 'people', camera: 'people' },
     ...{ assignment: 'people', assignment_expected: 'people' },
     ...{ item: 'seeing', clock_correction: 'seeing', place: 'driving', place_known: 'driving' },

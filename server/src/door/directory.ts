@@ -132,8 +132,8 @@ export class Directory {
     });
   }
 
-  private told(kind: string, who: string | null, text: string, db = this.house.db): Promise<void> {
-    return record(db, { at: this.house.clock(), kind, intakeId: null, who, text });
+  private async told(kind: string, who: string | null, text: string, db = this.house.db): Promise<void> {
+    await record(db, { at: this.house.clock(), kind, intakeId: null, who, text });
   }
 }
 

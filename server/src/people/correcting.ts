@@ -172,7 +172,7 @@ async function mergeTwo<T>(
     await sayAnew(tx, noun, into);
     const items = await followItems(tx, itemsOf, [into], true);
     const text = `${called(from)} and ${called(to)} are one: ${called(to)} (${items} items).`;
-    await record(tx, { at: house.clock(), kind: noun, intakeId: null, who, text, data: { from, into } });
+    await record(tx, { at: house.clock(), kind: noun, intakeId: null, who, text, data: { id, into, before: from } });
     await tellPeople(tx);
     return { id: into, items, following: await following(tx) };
   });

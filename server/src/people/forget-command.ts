@@ -11,7 +11,7 @@ export async function forgetCommand(house: House, code: string, { sure }: { read
     throw new WrongUse(`Contacts, agreements and habits of ${found.name} would be erased, and not come back. Say --sure.`);
   const { agreements, habits, items } = await forgetContributor(house, found.id, WHO);
   say(
-    `Forgotten: contacts, ${agreements} agreements and ${habits} habits are erased; a number stands for the name in ${items} items.`,
+    `Forgotten: contacts, ${agreements} agreements and ${habits} habits are erased; a number stands for the name in ${items} items. The log follows as soon as a station has time.`,
   );
   return EXIT.done;
 }

@@ -3,6 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
+import { eraseWaiting } from '../audit/index.js';
 import { writeManifests } from '../proving/index.js';
 import { addAgreement } from './agreements.js';
 import { changeContributor } from './correcting.js';
@@ -26,7 +27,8 @@ describe('a contributor who wishes to be forgotten', () => {
       given: 'Ines',
       family: 'Barrow',
     };
-    await changeContributor(house, contributorId, contacts, 'wren');
+    await changeContributor(house, contributorId, { name: 'Ines Castell' }, 'wren');
+    await changeContributor(house, contributorId, { name: 'Ines Barrow', ...contacts }, 'wren');
     await addAgreement(house, contributorId, { what: 'Photographs', signedOn: '2025-01-01', until: null }, 'wren');
     const intake = await bring(test, await makeCard(join(test.folder, 'CARD'), { 'A/1.JPG': 900 }, 1));
     await fileNow(house, intake);
@@ -56,6 +58,20 @@ describe('a contributor who wishes to be forgotten', () => {
     const [told] = await house.db.query<{ text: string }[]>(`select text from event where kind = 'forgotten'`);
     expect(told!.text).not.toContain('Barrow');
     expect(await forgetContributor(house, contributorId, 'wren')).toMatchObject({ agreements: 0, habits: 0 });
+
+    // The log follows: nothing of the name and the contacts stands in it, whatever they were called before.
+    const left = async () =>
+      (
+        await house.db.query<{ text: string }[]>(
+          `select text from event where concat_ws(' ', who, text, data::text) ~* 'barrow|by the quay|01 23|Ines Castell'`,
+        )
+      ).map(({ text: of }) => of);
+    expect(await left()).not.toEqual([]);
+    for (let tries = 0; tries < 300 && (await left()).length; tries++) {
+      await eraseWaiting(house, never);
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    expect(await left()).toEqual([]);
   });
 
   it('who is not there cannot be', async () => {

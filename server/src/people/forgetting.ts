@@ -1,18 +1,16 @@
 import type { ForgottenAnswer } from '@tally/contract';
+import { eraseFromLog, forgottenName } from '../audit/index.js';
 import { inTransaction } from '../db/database.js';
 import { record, Refusal, sayAnew, tell, unsay, type House } from '../house/index.js';
 import { followItems } from './following.js';
-import { correctContributor, holdContributor, ITEMS_OF } from './store/corrections.js';
+import { correctContributor, holdContributor, ITEMS_OF, type KnownContributor } from './store/corrections.js';
 import { following } from './store/following.js';
 import { forgetBesides } from './store/forgetting.js';
-
-/** How somebody is called who wished to be forgotten. */
-const forgottenName = (id: number): string => `Contributor ${id}`;
 
 /**
  * A contributor wishes to be forgotten: contacts, notes, agreements with their scans and habits are erased, no camera is
  * theirs any more, and a number stands for the name: in the records beside the files and in the files it follows by itself.
- * What stays: the pictures, the code that stands in their names, and sentences of the log, which nobody changes.
+ * In the log it follows by itself, too. What stays: the pictures, and the code that stands in their names.
  * Called again, it finds nothing more to do.
  */
 export async function forgetContributor(house: House, id: number, who: string): Promise<ForgottenAnswer> {
@@ -25,6 +23,7 @@ export async function forgetContributor(house: House, id: number, who: string): 
     await correctContributor(tx, id, { ...plain, revision: before.revision }, before, at);
     const erased = await forgetBesides(tx, id);
     await unsay(tx, id, before.name);
+    if (before.name !== plain.name) await eraseFromLog(tx, who, { id, ...whatIsKnown(before) });
     await sayAnew(tx, 'contributor', id);
     const items = await followItems(tx, ITEMS_OF.contributor, [id], true);
     // Neither the name nor what was erased is told.
@@ -33,4 +32,10 @@ export async function forgetContributor(house: House, id: number, who: string): 
     await tell(tx, { type: 'people' });
     return { id, items, following: await following(tx), ...erased };
   });
+}
+
+/** What the log may say of somebody: names, and lines of contacts and notes. */
+function whatIsKnown({ name, given, family, email, phone, address, web, notes }: KnownContributor) {
+  const names = [name, ...(given && family ? [`${given} ${family}`, `${family} ${given}`] : [])];
+  return { names, lines: [email, phone, address, web, notes].filter((line) => line !== '') };
 }

@@ -55,6 +55,7 @@ import { DayBox } from '../shared/day-box';
         <p class="holds" role="status">
           All {{ found.chained | count: 'event' }} are what they were{{
             found.heads ? ', and agree with ' + (found.heads | count: 'head') + ' on the drive' : ''
+          }}{{ found.erased ? '; from ' + (found.erased | count: 'event') + ' a name was erased since, as is recorded' : ''
           }}{{ found.waiting ? '; ' + found.waiting + ' told just now will be chained in a moment' : '' }}.
         </p>
       }

@@ -200,7 +200,7 @@ export class ContributorPage {
       header: `Forget ${name}?`,
       message:
         'Contacts, notes, agreements with their scans, and habits are erased and do not come back; a number stands for the name in ' +
-        'every record and file. The pictures stay, and so do the code in their names and what the log says. ' +
+        'every record and file, and in the log. The pictures stay, and so does the code in their names. ' +
         'What was signed on paper is still on paper.',
       acceptLabel: 'Forget',
       rejectLabel: 'Leave it',

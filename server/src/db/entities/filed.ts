@@ -293,4 +293,41 @@ export class EventLink {
 
   @Column({ type: 'bytea' })
   hash!: Buffer;
+
+  /** SHA-256 of salt and event as it was told: what the link holds. */
+  @Column({ type: 'bytea' })
+  digest!: Buffer;
+
+  /** 16 random bytes; others since something was erased. */
+  @Column({ type: 'bytea' })
+  salt!: Buffer;
+
+  /** The event that says that something was erased from this one, and what its digest is with the salt of now. */
+  @Column({ type: 'bigint', nullable: true })
+  erasedBy!: number | null;
+}
+
+/** A name that is to be erased from the log, and how far that is. */
+@Entity('erasing')
+export class Erasing {
+  @PrimaryColumn({ type: 'integer' })
+  contributorId!: number;
+
+  @Column({ type: 'text', array: true })
+  names!: string[];
+
+  /** Contacts and notes. */
+  @Column({ type: 'text', array: true })
+  lines!: string[];
+
+  @Column({ type: 'text' })
+  who!: string;
+
+  /** Transaction of the wish: what others tell who began before it may still have the name. */
+  @Column({ type: 'bigint' })
+  xact!: number;
+
+  /** Events up to this one were looked at. */
+  @Column({ type: 'bigint', default: 0 })
+  upto!: number;
 }

@@ -74,7 +74,7 @@ const LOG: readonly string[] = [
   // What happened before has number 0: it is chained first, in the order of its ids.
   `ALTER TABLE "event" ADD "xact" bigint NOT NULL DEFAULT '0'`,
   `ALTER TABLE "event" ALTER COLUMN "xact" DROP DEFAULT`,
-  `CREATE TABLE "event_link" ("position" bigint NOT NULL, "event_id" bigint NOT NULL, "hash" bytea NOT NULL, CONSTRAINT "PK_2d81759ea111bb9738d0fcfeaca" PRIMARY KEY ("position"))`,
+  `CREATE TABLE "event_link" ("position" bigint NOT NULL, "event_id" bigint NOT NULL, "hash" bytea NOT NULL, "digest" bytea NOT NULL, "salt" bytea NOT NULL, "erased_by" bigint, CONSTRAINT "PK_2d81759ea111bb9738d0fcfeaca" PRIMARY KEY ("position"))`,
   `CREATE UNIQUE INDEX "event_link_event" ON "event_link"  ("event_id") `,
   `CREATE INDEX "event_kind" ON "event"  ("kind", "id") `,
   `CREATE INDEX "event_order" ON "event"  ("xact", "id") `,

@@ -1,6 +1,6 @@
 import type { AuditEvent, AuditQuery } from '@tally/contract';
 import { AUDITED, type ChainedEvent } from '@tally/core/audit';
-import type { Db } from '../db/database.js';
+import type { Db } from '../../db/database.js';
 
 /** An event with its place in the order of the chain: by transaction, then by id. */
 export interface OrderedEvent extends Omit<ChainedEvent, 'at'> {
@@ -38,11 +38,22 @@ export function eventsAfter(db: Db, { xact, id }: Pick<LastLink, 'xact' | 'id'>,
   );
 }
 
-export async function addLinks(db: Db, from: number, eventIds: readonly number[], hashes: readonly Buffer[]): Promise<void> {
+export interface NewLink {
+  readonly eventId: number;
+  readonly hash: Buffer;
+  readonly digest: Buffer;
+  readonly salt: Buffer;
+}
+
+export async function addLinks(db: Db, from: number, links: readonly NewLink[]): Promise<void> {
   await db.query(
-    `insert into event_link (position, event_id, hash)
-     select $1::bigint + n - 1, e, h from unnest($2::bigint[], $3::bytea[]) with ordinality as t (e, h, n)`,
-    [from, eventIds, hashes],
+    `insert into event_link (position, event_id, hash, digest, salt)
+     select $1::bigint + n - 1, e, h, d, s
+     from unnest($2::bigint[], $3::bytea[], $4::bytea[], $5::bytea[]) with ordinality as t (e, h, d, s, n)`,
+    [
+      ...[from, links.map(({ eventId }) => eventId), links.map(({ hash }) => hash)],
+      ...[links.map(({ digest }) => digest), links.map(({ salt }) => salt)],
+    ],
   );
 }
 
@@ -51,6 +62,11 @@ export interface LinkedEvent {
   readonly position: number;
   readonly eventId: number;
   readonly hash: Buffer;
+  readonly digest: Buffer;
+  readonly salt: Buffer;
+  readonly erasedBy: number | null;
+  /** What its digest is since, as the event that erased says. */
+  readonly erasedTo: string | null;
   readonly id: number | null;
   readonly at: Date | null;
   readonly kind: string | null;
@@ -62,8 +78,11 @@ export interface LinkedEvent {
 
 export function linksAfter(db: Db, position: number, limit: number): Promise<LinkedEvent[]> {
   return db.query<LinkedEvent[]>(
-    `select l.position, l.event_id as "eventId", l.hash, e.id, e.at, e.kind, e.intake_id as "intakeId", e.who, e.text, e.data
-     from event_link l left join event e on e.id = l.event_id where l.position > $1 order by l.position limit $2`,
+    `select l.position, l.event_id as "eventId", l.hash, l.digest, l.salt, l.erased_by as "erasedBy",
+       case when r.kind = 'erased' then r.data->'events'->>l.event_id::text end as "erasedTo",
+       e.id, e.at, e.kind, e.intake_id as "intakeId", e.who, e.text, e.data
+     from event_link l left join event e on e.id = l.event_id left join event r on r.id = l.erased_by
+     where l.position > $1 order by l.position limit $2`,
     [position, limit],
   );
 }
