@@ -133,12 +133,14 @@ export const Settings = z.strictObject({
   watched: z.array(WatchedSetting).default([]),
   /** What this process does: answer requests, carry out jobs, or both. */
   role: z.enum(['both', 'server', 'worker']).default('both'),
-  /** For how many days what nobody needs any more is kept: hand-ins that were taken in, such that nobody went on with, links that ended. */
+  /** For how many days what nobody needs any more is kept: hand-ins that were taken in, such that nobody went on with, links that ended,
+   * previews of intakes that nobody looks at (null: as long as there is room). */
   keep: z
     .strictObject({
       handInDays: z.number().int().min(1).max(36_500).default(400),
       unfinishedDays: z.number().int().min(4).max(36_500).default(60),
       linkDays: z.number().int().min(1).max(36_500).default(90),
+      previewDays: z.number().int().min(1).max(36_500).nullable().default(null),
     })
     .prefault({}),
   /** For how many days what was put aside is kept at least. */

@@ -9,6 +9,7 @@ import type { House } from './house/index.js';
 import { keepingWork } from './keeping/index.js';
 import { peopleWork } from './people/index.js';
 import { provingWork } from './proving/index.js';
+import { seeingWork } from './seeing/index.js';
 import { shelfWork } from './shelf/index.js';
 import { tendingWork } from './tending/index.js';
 
@@ -22,6 +23,7 @@ export const worksOf = (house: House): Work[] => [
   peopleWork(house),
   doorWork(house),
   clearingWork(house),
+  seeingWork(house),
   shelfWork(house),
   tendingWork(house),
   auditWork(house),

@@ -1,5 +1,8 @@
 import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { base, inHouse } from '../support/my-house.js';
 import { putInLike } from '../support/cards.js';
 import { openElsewhere, type Elsewhere } from '../support/elsewhere.js';
@@ -144,6 +147,51 @@ test('a class hands in by a link from another machine, over HTTPS; the link is e
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Is the log what it was?' }).click();
   await expect(page.getByText(/All [\d,]+ events are what they were/)).toBeVisible();
+});
+
+test('a link that is ended in the middle of a file: said in words, what arrived is safe, and a new link goes on with it', async ({
+  page,
+}) => {
+  await signIn(page);
+  const made = async (name: string) => {
+    const answer = await page.request.post(`${base()}/api/links`, { data: { name, hours: 4 } });
+    return ((await answer.json()) as { address: string }).address.replace(base(), elsewhere.base);
+  };
+  const film = inHouse('film', 'DCIM', '100HALDN');
+  mkdirSync(film, { recursive: true });
+  // At what the line carries, half a minute's worth.
+  for (const [name, megabytes] of [
+    ['HM2_7001.MP4', 0.1],
+    ['HM2_7002.MP4', 40],
+  ] as const)
+    writeFileSync(join(film, name), randomBytes(megabytes * 1_000_000));
+  const pupil = await (await elsewhere.browser.newContext({ locale: 'en-GB' })).newPage();
+  const begin = async (link: string) => {
+    await pupil.goto(link);
+    await pupil.getByRole('combobox', { name: 'Who took these?' }).click();
+    await pupil.getByRole('option', { name: 'Junia Addo' }).click();
+    await pupil.locator('input[webkitdirectory]').setInputFiles(inHouse('film'));
+    await pupil.getByRole('button', { name: /^Hand in \d/ }).click();
+  };
+  await begin(await made('film club'));
+  await expect(pupil.getByText(/^([3-9]|[1-5]\d) %$/)).toBeVisible();
+  await go(page, 'Door');
+  await page
+    .getByRole('row', { name: /film club/ })
+    .getByRole('button')
+    .click();
+  await page.getByRole('button', { name: 'End it', exact: true }).click();
+  await expect(
+    pupil.getByText('This hand-in link has ended. What has arrived is safe; ask for a new link for the rest.'),
+  ).toBeVisible();
+  await expectAccessible(pupil);
+  // Nobody goes on by it.
+  await expect(pupil.getByText(/^\d+ %$/)).toHaveCount(0);
+
+  await begin(await made('film club once more'));
+  await expect(pupil.getByRole('heading', { name: '2 have arrived' })).toBeVisible({ timeout: 90_000 });
+  await go(page, 'Desk');
+  await expect(tile(page, 'In', 'Junia Addo').first()).toBeVisible();
 });
 
 test('a helper clears nothing, and somebody who looks sees the shelf and nobody’s name in the pictures', async ({ page }) => {

@@ -88,6 +88,8 @@ export async function makeSmallVersion(path: Buffer, isVideo: boolean, target: s
     'aac',
     '-b:a',
     '96k',
+    // Where, when and with what it was taken stays in the file itself.
+    ...['-map_metadata', '-1', '-map_chapters', '-1'],
     '-movflags',
     '+faststart',
     '-f',

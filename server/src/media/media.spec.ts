@@ -1,6 +1,6 @@
 import { afterAll, describe, expect, it } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { readFile, stat, symlink, writeFile } from 'node:fs/promises';
+import { readdir, readFile, stat, symlink, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp, { type Sharp } from 'sharp';
 import { isoCaptureTime } from '@tally/core/capture';
@@ -425,6 +425,41 @@ describe('previews', () => {
       .trim()
       .split(',');
     expect([codec, width]).toEqual(['h264', '854']);
+  });
+
+  it('a small version says nothing of where and with what it was taken', async () => {
+    const clip = join(folder, 'told.mov');
+    const tags = ['location=+59.1234+010.2233/', 'make=Halden', 'model=M4', 'comment=Ines Barrow'].flatMap((tag) => [
+      '-metadata',
+      tag,
+    ]);
+    const test = ['-f', 'lavfi', '-i', 'testsrc=d=1:s=64x48:r=10', '-pix_fmt', 'yuv420p'];
+    execFileSync('ffmpeg', ['-v', 'error', ...test, ...tags, '-movflags', 'use_metadata_tags', '-y', clip]);
+    const told = (path: string) => tool('exiftool', '-a', '-G1', '-s', path);
+    expect(told(clip)).toMatch(/59\.1234|Halden/);
+    expect(told((await previews.small(source(clip)))!)).not.toMatch(/59\.1|Halden|Barrow/);
+  });
+
+  it('what nobody looks at goes after its days; what somebody looked at stays, and comes back when it is asked for', async () => {
+    const path = join(folder, 'unused.jpg');
+    await sharp({ create: { width: 64, height: 48, channels: 3, background: '#3a7' } })
+      .jpeg()
+      .toFile(path);
+    const kept = new Previews(join(folder, 'unused'), thorough);
+    const of = (intakeId: number) => ({ ...source(path), intakeId });
+    for (const intake of [1, 2]) await kept.made(of(intake), 'sheet');
+    const longAgo = new Date('2020-01-01T00:00:00Z');
+    for (const intake of ['1', '2']) await utimes(join(folder, 'unused', intake), longAgo, longAgo);
+    // Another process, that noted nothing yet.
+    const later = new Previews(join(folder, 'unused'), thorough);
+    expect(await later.made(of(2), 'sheet')).not.toBeNull();
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    const never = new AbortController().signal;
+    expect(await later.removeUnused(new Date('2019-01-01T00:00:00Z'), never)).toBe(0);
+    expect(await later.removeUnused(new Date('2025-01-01T00:00:00Z'), never)).toBe(1);
+    expect(await readdir(join(folder, 'unused'))).toEqual(['2']);
+    expect(await later.made(of(1), 'sheet')).not.toBeNull();
+    await Promise.all([kept.close(), later.close()]);
   });
 
   it('a wave shows where it is loud; a picture has none', async () => {

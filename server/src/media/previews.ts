@@ -13,6 +13,7 @@ import { HEAD_BYTES } from './jpeg-head.js';
 import { keep, readKept } from './kept.js';
 import { withSafePath } from './safe-path.js';
 import type { ThoroughReader } from './thorough.js';
+import { removeUnused, Used } from './unused.js';
 
 /** Long sides in pixels: for the sheet, and for looking closer on a small desk screen. */
 export const PREVIEW_SIZES = { sheet: 400, closer: 1280 } as const;
@@ -45,6 +46,7 @@ export class Previews {
   private readonly aheadLanes = pLimit(Math.max(1, cpus().length - 1));
   private readonly underway = new Map<string, Promise<Made>>();
   private readonly decoder = new Decoder();
+  private readonly used = new Used();
 
   /** @param onLook told what each larger preview showed, when it is made. */
   constructor(
@@ -56,7 +58,7 @@ export class Previews {
 
   /** The quickest picture there is for the sheet: a made one that was kept, else the embedded one. */
   async quick(source: PreviewSource): Promise<Buffer | null> {
-    const kept = await readKept(this.fileOf(source, 'sheet'));
+    const kept = await this.kept(source, 'sheet');
     if (kept) return kept.length ? kept : null;
     return (await this.embedded(source)) ?? this.made(source, 'sheet');
   }
@@ -87,7 +89,7 @@ export class Previews {
     size: PreviewSize,
     { priority = URGENCY.looking, signal }: { priority?: number; signal?: AbortSignal } = {},
   ): Promise<Buffer | null> {
-    const kept = await readKept(this.fileOf(source, size));
+    const kept = await this.kept(source, size);
     if (kept) return kept.length ? kept : null;
     return (await this.once(source, size, priority, signal)).picture;
   }
@@ -130,7 +132,7 @@ export class Previews {
   /** The wave of a sound or clip, made once and kept. */
   async wave(source: PreviewSource): Promise<Uint8Array | null> {
     const file = this.fileOf(source, 'wave');
-    const kept = await readKept(file);
+    const kept = await this.kept(source, 'wave');
     if (kept) return kept.length ? kept : null;
     if (!(await isThere(source.path))) return null;
     const made = await wave(source.path);
@@ -138,9 +140,10 @@ export class Previews {
     return made;
   }
 
-  /** Path of a small version that every browser plays, made when it is first asked for. */
+  /** Path of a small version that every browser plays and that says nothing but what it shows, made when it is first asked for. */
   async small(source: PreviewSource): Promise<string | null> {
     const file = this.fileOf(source, 'small');
+    this.used.note(dirname(file));
     const size = await stat(file).then(
       (stats) => stats.size,
       () => -1,
@@ -162,6 +165,18 @@ export class Previews {
     return this.decoder.grey(picture, pixels);
   }
 
+  /** Removes what was made of intakes that nobody looked at since a moment. @returns how many intakes' were removed */
+  removeUnused(since: Date, signal: AbortSignal): Promise<number> {
+    return removeUnused(this.folder, since, signal);
+  }
+
+  /** What was made and kept: somebody looks at it. */
+  private kept(source: PreviewSource, what: PreviewSize | 'wave'): Promise<Buffer | null> {
+    const file = this.fileOf(source, what);
+    this.used.note(dirname(file));
+    return readKept(file);
+  }
+
   /** Ends what decodes. */
   close(): Promise<void> {
     return this.decoder.close();
@@ -169,7 +184,7 @@ export class Previews {
 
   private fileOf({ intakeId, itemId }: PreviewSource, what: PreviewSize | 'wave' | 'small'): string {
     const name =
-      what === 'wave' ? `${itemId}.wave` : what === 'small' ? `${itemId}-small.mp4` : `${itemId}-${this.sizes[what]}.jpg`;
+      what === 'wave' ? `${itemId}.wave` : what === 'small' ? `${itemId}-bare.mp4` : `${itemId}-${this.sizes[what]}.jpg`;
     return join(this.folder, String(intakeId), name);
   }
 

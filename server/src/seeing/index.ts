@@ -40,3 +40,4 @@ export { objectsOnCard } from './in-object.js';
 export { reviewObjects } from './store/objects.js';
 export { takeItems } from './take.js';
 export { refreshTotals } from './totals.js';
+export { seeingWork } from './work.js';

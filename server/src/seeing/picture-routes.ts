@@ -95,7 +95,8 @@ export function pictureRoutes(house: House): Router {
       sendProblem(response, 404, 'There is nothing to play: the card is away, or this is no clip and no sound');
       return;
     }
-    if (request.params['version'] === 'small') {
+    // The file itself says where and with what it was taken: whoever may not see that gets the version that does not.
+    if (request.params['version'] === 'small' || !seesPersons(personOf(response))) {
       const small = await previews.small(source);
       if (small) await play(response, small, 'video/mp4');
       else sendProblem(response, 404, 'This file cannot be played');

@@ -21,6 +21,9 @@ const SHOWN = 240;
 /** How often what was handed in is looked at again. */
 const LOOK_MS = 10_000;
 
+/** The secret of a link, as long as it stands in the address. */
+const tokenHere = () => /^#k=(.+)$/.exec(globalThis.location.hash)?.[1];
+
 /** Handing in a card from any workstation: who am I, what is it for, where is it. Then it is sent and proven. */
 @Component({
   selector: 'ts-hand-in',
@@ -185,7 +188,7 @@ const LOOK_MS = 10_000;
     }
   `,
   styleUrl: './hand-in-page.css',
-  host: { '(window:beforeunload)': 'stay($event)' },
+  host: { '(window:beforeunload)': 'stay($event)', '(window:hashchange)': 'another()' },
 })
 export class HandInPage {
   protected readonly store = inject(HandInStore);
@@ -283,13 +286,18 @@ export class HandInPage {
     timer(0, LOOK_MS)
       .pipe(takeUntilDestroyed())
       .subscribe(() => this.store.choices() && this.store.lookAgain());
-    const token = /^#k=(.+)$/.exec(globalThis.location.hash)?.[1];
+    const token = tokenHere();
     if (!token) this.check();
     else {
       // The secret leaves the address, so that nobody copies it by mistake.
       globalThis.history.replaceState(null, '', '/hand-in');
       this.open(token, false);
     }
+  }
+
+  /** Another link in the same tab: the browser stays on the page then. */
+  protected another(): void {
+    if (tokenHere()) this.again();
   }
 
   /** Somebody who is signed in with this browser is asked before a link takes the place of that. */

@@ -10,6 +10,14 @@ export interface Told {
 const RETRY_MS = [0, 500, 1000, 2000, 4000, ...Array.from({ length: 500 }, () => 8000)];
 const CHECKSUM_MISMATCH = 460;
 
+const CONFLICT = 409;
+
+/** It arrived whole and only the answer was lost: begun anew, it is told that nobody waits for it any more. */
+const isThereAlready = (error: Error): boolean =>
+  error instanceof tus.DetailedError &&
+  error.originalRequest.getMethod() === 'POST' &&
+  error.originalResponse?.getStatus() === CONFLICT;
+
 /** The bytes that arrived were not those that were read: the file is read and sent again. */
 export class Mismatch extends Error {}
 
@@ -46,6 +54,7 @@ export async function sendFile(
         const status = error instanceof tus.DetailedError ? error.originalResponse?.getStatus() : undefined;
         const words = error instanceof tus.DetailedError ? error.originalResponse?.getBody() : undefined;
         if (status === CHECKSUM_MISMATCH) reject(new Mismatch());
+        else if (isThereAlready(error)) resolve();
         else if (status === 401)
           reject(new Ended('This hand-in link has ended. What has arrived is safe; ask for a new link for the rest.'));
         else reject(new Error(words ?? 'The server refused this file.'));
