@@ -44,7 +44,8 @@ async function eraseSome(house: House, row: ErasingRow): Promise<number> {
       return [{ event: now, salt, digest: digestOf(salt, { ...now, at: now.at.toISOString() }) }];
     });
     if (changed.length) {
-      const text = `The name of ${as} was erased from ${changed.length} sentences of the log.`;
+      const sentences = changed.length === 1 ? 'one sentence' : `${changed.length} sentences`;
+      const text = `The name of ${as} was erased from ${sentences} of the log.`;
       const data = { events: Object.fromEntries(changed.map(({ event, digest }) => [event.id, digest])) };
       const by = await record(tx, { at: house.clock(), kind: 'erased', intakeId: null, who: row.who, text, data });
       await eraseTold(tx, changed, by);

@@ -18,7 +18,7 @@ export async function forgetContributor(house: House, id: number, who: string): 
     const before = await holdContributor(tx, id);
     if (!before) throw new Refusal('not found', 'There is no such contributor.');
     const at = house.clock();
-    const nothing = { given: '', family: '', email: '', phone: '', address: '', web: '', notes: '', inside: [] };
+    const nothing = { given: '', family: '', email: '', phone: '', address: '', web: '', notes: '', inside: [], minor: false };
     const plain = { ...nothing, name: forgottenName(id), creditLine: null, copyrightNotice: null, retired: true };
     await correctContributor(tx, id, { ...plain, revision: before.revision }, before, at);
     const erased = await forgetBesides(tx, id);

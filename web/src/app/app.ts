@@ -9,7 +9,9 @@ import { UndoToast } from '../shared/undo-toast';
   selector: 'ts-root',
   imports: [RouterOutlet, ToastModule, ConfirmDialogModule, UndoToast],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<router-outlet /><p-toast position="bottom-right" /><ts-undo-toast /><p-confirmdialog />`,
+  template: `<router-outlet /><p-toast position="bottom-right" /><ts-undo-toast /><p-confirmdialog
+      [style]="{ width: 'min(480px, 92vw)' }"
+    />`,
 })
 export class App {
   // Made here so that the theme is set before the first page shows.
