@@ -46,6 +46,8 @@ const TOLD: readonly FindingKind[] = [
   ...(['case apart', 'left alone', 'leftover', 'empty folder', 'odd'] as const),
 ];
 const FOLDERS_AT_ONCE = 128;
+/** So many times as many are being listed, or wait to be compared. */
+const LISTED_AHEAD = 3;
 const READ_AT_ONCE = 4;
 /** What a file is by its size and both ends. */
 const endsOf = ({ bytes, quickHash }: { bytes: number; quickHash: Buffer }) => `${bytes} ${quickHash.toString('hex')}`;
@@ -138,11 +140,11 @@ export class Looking {
   private async walk(from: readonly string[], all: boolean, goesInto: (path: string) => boolean = () => true): Promise<void> {
     const { signal } = this.options;
     const queue = [...from];
-    let next: Promise<ListedFolder[]> | null = null;
+    const next: Promise<ListedFolder[]>[] = [];
     let told = Date.now();
-    while (queue.length || next) {
+    while (queue.length || next.length) {
       signal.throwIfAborted();
-      const listed = next ? await next : [];
+      const listed = (await next.shift()) ?? [];
       for (const folder of listed)
         if (folder.problem === null)
           for (const name of folder.folders) {
@@ -150,9 +152,12 @@ export class Looking {
             if (this.goesInto(folder.path, name) && (all || goesInto(path))) queue.push(path);
           }
       // The next folders are listed while these are compared.
-      next = queue.length ? this.walker.list(this.place.root, queue.splice(0, FOLDERS_AT_ONCE)) : null;
-      // What is awaited later must not be taken for a failure that nobody hears of.
-      next?.catch(() => undefined);
+      while (queue.length && next.length < LISTED_AHEAD) {
+        const list = this.walker.list(this.place.root, queue.splice(0, FOLDERS_AT_ONCE));
+        // What is awaited later must not be taken for a failure that nobody hears of.
+        list.catch(() => undefined);
+        next.push(list);
+      }
       if (listed.length) await this.compare(listed);
       if (this.options.onProgress && Date.now() - told > 700) {
         told = Date.now();

@@ -5,7 +5,7 @@ import { folderOf } from '@tally/core/rule';
 import type { House } from '../house/index.js';
 import { shelfNow } from '../shelf/index.js';
 import { forgetFindings, keepFindings, type NewFinding } from './store/findings.js';
-import { type FiledPicture, intakesAdoptedAt, picturesOf, picturesOfIntake } from './store/pictures.js';
+import { type FiledPicture, intakesAdoptedAt, picturesOf, picturesOfIntakes } from './store/pictures.js';
 
 const AT_A_TIME = 100;
 /** Pictures of a plain wall look like many: so many of them are compared. */
@@ -16,12 +16,10 @@ export async function findNearTwins(house: House, placeId: string, signal: Abort
   const found: NewFinding[] = [];
   for (let after = 0; ;) {
     const intakes = await intakesAdoptedAt(house.db, placeId, after, AT_A_TIME);
-    for (const intakeId of intakes) {
-      const pictures = (await picturesOfIntake(house.db, intakeId)).filter(({ path }) => !isAside(path));
-      for (let from = 0; from < pictures.length; from += AT_A_TIME) {
-        signal.throwIfAborted();
-        found.push(...(await twinsOf(house, pictures.slice(from, from + AT_A_TIME))));
-      }
+    const pictures = (await picturesOfIntakes(house.db, intakes)).filter(({ path }) => !isAside(path));
+    for (let from = 0; from < pictures.length; from += AT_A_TIME) {
+      signal.throwIfAborted();
+      found.push(...(await twinsOf(house, pictures.slice(from, from + AT_A_TIME))));
     }
     if (intakes.length < AT_A_TIME) break;
     after = intakes.at(-1)!;

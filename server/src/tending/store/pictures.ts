@@ -25,11 +25,12 @@ export async function intakesAdoptedAt(db: Db, placeId: string, after: number, l
   return rows.map(({ id }) => id);
 }
 
-/** Pictures of an intake. */
-export const picturesOfIntake = (db: Db, intakeId: number): Promise<FiledPicture[]> =>
+/** Pictures of intakes. */
+export const picturesOfIntakes = (db: Db, intakeIds: readonly number[]): Promise<FiledPicture[]> =>
   db.query<FiledPicture[]>(
-    `select ${PICTURE} from filed_item f join item i on i.id = f.item_id where f.intake_id = $1 and ${LOOKED_AT} order by f.id`,
-    [intakeId],
+    `select ${PICTURE} from filed_item f join item i on i.id = f.item_id
+     where f.intake_id = any($1::int[]) and ${LOOKED_AT} order by f.intake_id, f.id`,
+    [intakeIds],
   );
 
 /** These, where they are filed. */
