@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
@@ -86,6 +86,9 @@ export class DrivePage {
   protected readonly hows = HOWS.map((how) => ({ how, words: `by ${how}` }));
   protected readonly how = signal<(typeof HOWS)[number]>('size and time');
 
+  private readonly tree = viewChild(DriveTree);
+  /** Is there anything to adopt in the folder and below? A folder that the tree does not show may have some. */
+  protected readonly hasStrays = computed(() => this.tree()?.chosenFolder()?.strays !== 0);
   protected readonly chosen = signal<readonly StoodFileView[]>([]);
   protected readonly itemIds = computed(() => this.chosen().flatMap(({ item }) => item?.id ?? []));
   protected readonly strays = computed(() => this.chosen().filter(({ item }) => item === null));

@@ -190,6 +190,8 @@ export class DriveTree {
   private readonly open = signal<ReadonlySet<string>>(new Set(['']));
   protected readonly looked = signal(false);
 
+  /** The chosen folder with its sums, as far as it is shown. */
+  readonly chosenFolder = computed(() => this.rows().find(({ folder }) => folder.path === this.chosen())?.folder ?? null);
   protected readonly rows = computed<readonly Row[]>(() => {
     const rows: Row[] = [];
     const root = this.root();
