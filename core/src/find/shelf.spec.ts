@@ -194,6 +194,7 @@ function plainScan(house: House) {
       text: texts.join('\n'),
       folder: `${item.folder}/`.toLowerCase(),
       taken,
+      late: (Date.parse(item.filedOn) - Date.parse(taken)) / 86_400_000 > 7,
       mark,
       line,
     };
@@ -201,10 +202,11 @@ function plainScan(house: House) {
   type Row = (typeof rows)[number];
   const inText = (typed: string, whole: boolean) => {
     const words = foldText(typed).match(/[\p{L}\p{N}]+/gu);
-    const needle = words && ` ${words.join(' ')}${whole ? ' ' : ''}`;
-    return ({ text }: Row) => needle !== null && text.includes(needle);
+    const bare = words?.join(' ') ?? null;
+    const needle = ` ${bare}${whole ? ' ' : ''}`;
+    // Blanks are everywhere: what does not have the words at all is passed over sooner without them.
+    return ({ text }: Row) => bare !== null && text.includes(bare) && text.includes(needle);
   };
-  const days = (a: string, b: string) => (Date.parse(a) - Date.parse(b)) / 86_400_000;
   const states: Record<(typeof STATES)[number], (row: Row) => boolean> = {
     select: ({ item }) => item.verdict === 'select',
     reshoot: ({ item }) => item.verdict === 'reshoot',
@@ -217,7 +219,7 @@ function plainScan(house: House) {
     'somebody in it': ({ people }) => people.length > 0,
     'not to be shown': ({ mark }) => mark === 'no',
     'ask first': ({ mark }) => mark === 'ask',
-    'filed late': ({ item, taken }) => days(item.filedOn, taken) > 7,
+    'filed late': ({ late }) => late,
   };
   const testOf = (piece: Piece): ((row: Row) => boolean) => {
     switch (piece.is) {
@@ -257,9 +259,28 @@ function plainScan(house: House) {
         return states[piece.state];
     }
   };
+  // What was asked before is not asked again of every row: a camera is one of four, a state one of twelve.
+  const known = new Map<string, Uint8Array>();
+  const marksOf = (piece: Piece): Uint8Array => {
+    const key = JSON.stringify({ ...piece, not: false });
+    const before = known.get(key);
+    if (before) return before;
+    const test = testOf(piece);
+    const marks = new Uint8Array(rows.length);
+    for (let at = 0; at < rows.length; at++) if (test(rows[at]!)) marks[at] = 1;
+    known.set(key, marks);
+    return marks;
+  };
   return (question: readonly Piece[]): number[] => {
-    const tests = question.map((piece) => ({ test: testOf(piece), wanted: !piece.not }));
-    return rows.filter((row) => tests.every(({ test, wanted }) => test(row) === wanted)).map(({ item }) => item.id);
+    const all = new Uint8Array(rows.length).fill(1);
+    for (const piece of question) {
+      const marks = marksOf(piece);
+      const wanted = piece.not ? 0 : 1;
+      for (let at = 0; at < all.length; at++) if (marks[at] !== wanted) all[at] = 0;
+    }
+    const ids: number[] = [];
+    for (let at = 0; at < all.length; at++) if (all[at] === 1) ids.push(rows[at]!.item.id);
+    return ids;
   };
 }
 
@@ -345,24 +366,26 @@ describe('the shelf', () => {
   }, 900_000);
 
   it('asked by somebody who sees no persons, answers as if minors were called by their codes and nobody pictured had a name', () => {
+    const some = madeUp(4_000);
+    const smaller = shelfOf(some);
     const nameless = plainScan({
-      ...house,
-      contributors: house.contributors.map((one) => (one.minor ? { ...one, name: one.code } : one)),
-      pictured: house.pictured.map((one) => ({ ...one, name: '' })),
+      ...some,
+      contributors: some.contributors.map((one) => (one.minor ? { ...one, name: one.code } : one)),
+      pictured: some.pictured.map((one) => ({ ...one, name: '' })),
     });
     const dice = chance(Number(process.env['TALLY_SEED'] ?? 6));
     const names: Piece[][] = ['Priya', 'Priya Lind', 'José', 'Evan', 'Mia Sol', 'Heron'].map((text) => [{ is: 'exact', text }]);
     names.push([{ is: 'shows', name: 'Evan Roe' }], [{ is: 'word', text: 'LIND' }]);
-    const asked = [...names, ...Array.from({ length: 80 }, () => randomQuestion(dice, house))];
+    const asked = [...names, ...Array.from({ length: 300 }, () => randomQuestion(dice, some))];
     let others = 0;
     for (const question of asked) {
-      const found = answering(shelf, question, TODAY, true)
-        .map((slot) => shelf.id.at[slot]!)
+      const found = answering(smaller, question, TODAY, true)
+        .map((slot) => smaller.id.at[slot]!)
         .sort();
       const expected = nameless(question);
       const same = found.length === expected.length && found.every((id, at) => id === expected[at]);
       if (!same) expect([printQuestion(question), [...found]]).toEqual([printQuestion(question), expected]);
-      if (found.length !== answering(shelf, question, TODAY).length) others++;
+      if (found.length !== answering(smaller, question, TODAY).length) others++;
     }
     expect(others).toBeGreaterThan(3);
   }, 300_000);

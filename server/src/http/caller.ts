@@ -19,7 +19,7 @@ export interface From {
   readonly agent: string;
 }
 
-/** How texts are said to whoever may not see persons: with codes where names of minors stand. */
+/** How texts are said to whoever may not see persons: with codes where names of minors stand, and `somebody` for who is pictured. */
 export type Withholder = () => Promise<(text: string) => string>;
 
 /** Knows whose a session's token is. */

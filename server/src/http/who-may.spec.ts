@@ -6,6 +6,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { addPerson } from '../door/index.js';
+import { record } from '../house/index.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { NASTY } from '../testing/nasty.js';
@@ -215,6 +216,11 @@ describe('what is about persons', () => {
       if (path === '/api/contributors') expect(await text(path, 'looker')).toContain(code);
     }
     expect(await text('/api/contributors', 'helper')).toContain(name);
+    await test.house.db.query(`insert into pictured (name, consent) values ('Evan Roe', 'no'), ($1, 'yes')`, [name]);
+    const told = { at: test.clock.now, kind: 'credit', intakeId: 1, who: 'wren', text: `Evan Roe is in it, and ${name}.` };
+    await record(test.house.db, told);
+    expect(await text('/api/intakes/1/events', 'helper')).toContain('Evan Roe is in it');
+    expect(await text('/api/intakes/1/events', 'looker')).toContain(`somebody is in it, and ${code}.`);
     await test.house.db.query(`update contributor set minor = false`);
     expect(await text('/api/contributors', 'looker')).toContain(name);
   });

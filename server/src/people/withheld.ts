@@ -1,7 +1,7 @@
 import { withholding } from '@tally/core/rights';
 import type { House } from '../house/index.js';
-import { minors } from './store/withheld.js';
+import { withheld } from './store/withheld.js';
 
-/** How texts are said to whoever may not see persons, as the list of contributors stands now. */
+/** How texts are said to whoever may not see persons, as the lists stand now. */
 export const withheldNames = async ({ db }: Pick<House, 'db'>): Promise<(text: string) => string> =>
-  withholding(await minors(db));
+  withholding(await withheld(db));

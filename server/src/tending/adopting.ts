@@ -79,7 +79,13 @@ export async function runAdoption(house: House, id: number, outer: AbortSignal):
   await tell(house.db, { type: 'desk' });
 }
 
-type ToAdopt = Awaited<ReturnType<typeof notAdopted>>[number];
+type ToAdopt = Pick<Awaited<ReturnType<typeof notAdopted>>[number], 'id' | 'path' | 'bytes' | 'quickHash'>;
+interface Hashed {
+  readonly item: ToAdopt;
+  /** null: it cannot be read. */
+  readonly hash: Buffer | null;
+}
+type Others = (kind: ReturnType<typeof kindOf>) => readonly string[];
 
 class Run {
   problem: string | null = null;
@@ -159,8 +165,9 @@ class Run {
 
   private async read(intakeId: number, one: AdoptedFolder): Promise<boolean> {
     const { house, place } = this;
+    const others = await this.othersFor(one);
     const limit = pLimit(READ_AT_ONCE);
-    const batches = batchesOf(await unreadItems(house.db, intakeId), Infinity);
+    const batches = batchesOf(await unreadItems(house.db, intakeId), BATCH_BYTES);
     return ahead(
       batches,
       () => this.mayGoOn(),
@@ -171,18 +178,27 @@ class Run {
             limit(async () => {
               const path = Buffer.from(join(place.root, one.folder, item.path));
               const found = await house.reader.read({ path, kind: item.kind, bytes: item.bytes, modifiedAt: item.modifiedAt });
-              return { id: item.id, ...found };
+              // While the disk is at it: what was read of it need not be fetched twice.
+              const hash = found.quickHash === null ? null : await this.hash(one, item.path);
+              return { read: { id: item.id, ...found }, hashed: { item: { ...item, quickHash: found.quickHash }, hash } };
             }),
           ),
         );
       },
-      async (batch, read) => {
+      async (batch, found) => {
+        const read = found.map((each) => each.read);
         if (read.some(({ quickHash }) => quickHash === null)) await placeHere(house, place.id);
         await inTransaction(house.db, async (tx) => {
           await lockIntake(tx, intakeId);
           await writeRead(tx, read);
           await this.sayWhatNamesSay(tx, one, batch, read);
         });
+        await this.adoptHashed(
+          intakeId,
+          one,
+          found.map(({ hashed }) => hashed),
+          others,
+        );
       },
     );
   }
@@ -213,8 +229,9 @@ class Run {
     if (corrected.length) await correctFiled(tx, corrected);
   }
 
+  /** What was read before somebody was killed, and not taken into the logbook. */
   private async adopt(intakeId: number, one: AdoptedFolder): Promise<boolean> {
-    const { house, place } = this;
+    const { house } = this;
     const others = await this.othersFor(one);
     const limit = pLimit(HASHED_AT_ONCE);
     const batches = batchesOf(await notAdopted(house.db, intakeId), BATCH_BYTES);
@@ -222,24 +239,26 @@ class Run {
       batches,
       () => this.mayGoOn(),
       (batch) => Promise.all(batch.map((item) => limit(async () => ({ item, hash: await this.hash(one, item.path) })))),
-      async (_batch, hashed) => {
-        if (this.signal.aborted) return;
-        const whole = hashed.filter(({ item, hash }) => hash !== null && item.quickHash !== null);
-        if (whole.length < hashed.length) {
-          await placeHere(house, place.id);
-          this.problem = `${hashed.length - whole.length} files of ${one.folder || 'the root'} could not be read: they stay strays`;
-        }
-        await this.take(intakeId, one, whole as { item: ToAdopt; hash: Buffer }[], others);
-      },
+      (_batch, hashed) => this.adoptHashed(intakeId, one, hashed, others),
     );
     return through && !this.signal.aborted;
+  }
+
+  private async adoptHashed(intakeId: number, one: AdoptedFolder, hashed: readonly Hashed[], others: Others): Promise<void> {
+    if (this.signal.aborted) return;
+    const whole = hashed.filter(({ item, hash }) => hash !== null && item.quickHash !== null);
+    if (whole.length < hashed.length) {
+      await placeHere(this.house, this.place.id);
+      this.problem = `${hashed.length - whole.length} files of ${one.folder || 'the root'} could not be read: they stay strays`;
+    }
+    await this.take(intakeId, one, whole as { item: ToAdopt; hash: Buffer }[], others);
   }
 
   private async take(
     intakeId: number,
     one: AdoptedFolder,
     whole: readonly { item: ToAdopt; hash: Buffer }[],
-    others: (kind: ReturnType<typeof kindOf>) => readonly string[],
+    others: Others,
   ): Promise<void> {
     const { house, place, adoption } = this;
     const alike = await filedAlike(
@@ -289,7 +308,7 @@ class Run {
   }
 
   /** Places that are to have copies of what is adopted here, by kind. */
-  private async othersFor(one: AdoptedFolder): Promise<(kind: ReturnType<typeof kindOf>) => string[]> {
+  private async othersFor(one: AdoptedFolder): Promise<Others> {
     const slug =
       one.assignmentId === null
         ? null

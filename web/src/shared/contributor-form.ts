@@ -125,7 +125,7 @@ const lineOf = (detail: ContributorDetail | undefined, field: string): string =>
         </label>
         <label class="check" for="person-minor">
           <p-checkbox inputId="person-minor" name="minor" [binary]="true" [(ngModel)]="minor" />
-          <span>A minor: whoever only looks sees the code instead of the name</span>
+          <span>A minor: not named to whoever only looks</span>
         </label>
         <label class="field"
           ><span>Notes</span><textarea pTextarea name="notes" rows="2" maxlength="2000" [(ngModel)]="more.notes"></textarea>
