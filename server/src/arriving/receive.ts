@@ -170,7 +170,8 @@ export async function cardVanished(house: House, sourcePath: string, seen?: Card
       if (!now.present || (seen && !isSameIdentity(now, seen))) return false;
       await happens(tx, house, id, { what: 'pulled' });
       const text = 'The card was taken out of the reader.';
-      await record(tx, { at: clock(), kind: 'card gone', intakeId: id, who: null, text });
+      // While it is let go that is no surprise, and whoever lets it go says so.
+      if (now.letGo !== 'asked') await record(tx, { at: clock(), kind: 'card gone', intakeId: id, who: null, text });
       return true;
     });
     vanished ||= pulled;

@@ -132,6 +132,24 @@ describe('letting a card go', () => {
     expect(await standing(id)).toBe('let it go');
   });
 
+  it('by whoever was killed when it was out already is told as let go, not as taken out', async () => {
+    const { id, path } = await filedCard();
+    const work = { intakeId: id, ofIntakeId: id, station: 'Test station', ask: { anyway: false }, who: 'wren' };
+    let workId = 0;
+    await test.house.locks.hold('card', id, new AbortController().signal, async () => {
+      workId = await addWork(test.house.db, { ...work, kind: 'let go' }, 'doing');
+      await test.house.db.query(`update intake set let_go = 'asked' where id = $1`, [id]);
+      await rename(path, join(slots(), basename(path)));
+      await until(async () => !(await theIntake(test.house, id)).present);
+    });
+    await until(async () => (await kinds(id)).includes('let go'));
+    expect(await kinds(id)).not.toContain('card gone');
+    expect(await workById(test.house.db, workId)).toMatchObject({ state: 'done', answer: { intakeId: id } });
+    expect(await standing(id)).toBe('may be pulled');
+    await backIn(path);
+    await until(async () => (await theIntake(test.house, id)).present);
+  });
+
   it('happens by itself after clearing, where the house says so', async () => {
     const { id } = await filedCard();
     await clearAt(test.house, id, { files: 2, letGo: false, keep: false, sure: false }, 'wren');

@@ -1,6 +1,6 @@
 import type { LetGoAnswer, LetGoRequest } from '@tally/contract';
 import { pullingOf, type Pulling } from '@tally/core/reader';
-import { inTransaction } from '../db/database.js';
+import { type Db, inTransaction } from '../db/database.js';
 import { letCardGo } from '../drive/card-device.js';
 import { happens, type House, type IntakeRow, intakesWhere, lockIntake, record, Refusal, theIntake } from '../house/index.js';
 import { cardHere, holdingCard } from './card-here.js';
@@ -44,7 +44,7 @@ export function letGo(
       return begun;
     });
     const called = intake.card.label ?? intake.card.volume;
-    const answer = { intakeId, words: `${called} may be pulled.` };
+    const answer = answerFor(intake);
     if (id === null) {
       if (workId !== undefined) await endWork(house.db, workId, answer);
       return answer;
@@ -56,11 +56,21 @@ export function letGo(
     }
     await inTransaction(house.db, async (tx) => {
       await happens(tx, house, intakeId, { what: 'let go' });
-      await record(tx, { at: house.clock(), kind: 'let go', intakeId, who, text: 'The card was let go: it may be pulled.' });
-      await endWork(tx, id, answer);
+      await wasLetGo(tx, house, intake, id, who);
     });
     return answer;
   });
+}
+
+const answerFor = ({ id, card }: IntakeRow): LetGoAnswer => ({
+  intakeId: id,
+  words: `${card.label ?? card.volume} may be pulled.`,
+});
+
+async function wasLetGo(tx: Db, house: House, intake: IntakeRow, workId: number, who: string | null): Promise<void> {
+  const text = 'The card was let go: it may be pulled.';
+  await record(tx, { at: house.clock(), kind: 'let go', intakeId: intake.id, who, text });
+  await endWork(tx, workId, answerFor(intake));
 }
 
 const unmounting = (house: House, { sourcePath }: IntakeRow): Promise<string | null> =>
@@ -77,9 +87,17 @@ async function notLetGo(house: House, intakeId: number, workId: number, message:
   });
 }
 
-/** Somebody was killed while letting a card go: it is in the reader as before, or the watch saw it go. */
-export const lettingGoWasInterrupted = (house: House, intakeId: number, workId: number): Promise<void> =>
-  notLetGo(house, intakeId, workId, 'Letting the card go was interrupted. Do it again.');
+/** Somebody was killed while letting a card go: it is in the reader as before, or the watch saw it go, and that is told. */
+export async function lettingGoWasInterrupted(house: House, intakeId: number, workId: number): Promise<void> {
+  const isGone = await inTransaction(house.db, async (tx) => {
+    await lockIntake(tx, intakeId);
+    const intake = await theIntake({ db: tx }, intakeId);
+    if (intake.letGo !== 'done') return false;
+    await wasLetGo(tx, house, intake, workId, null);
+    return true;
+  });
+  if (!isGone) await notLetGo(house, intakeId, workId, 'Letting the card go was interrupted. Do it again.');
+}
 
 /** Cards of this station that the house lets go by itself: what was cleared or given back a moment ago. */
 export async function letGoByItself(house: House): Promise<number[]> {
