@@ -130,7 +130,9 @@ describe('tally drive', () => {
     expect(tray).not.toBe('');
     expect((await drive('empty-tray', '--sure', '--json')).out).toMatch(/"mends":0/);
     expect(existsSync(tray)).toBe(true);
-    const back = /Mend (\d+)/.exec((await drive('put-aside', 'old/2019-05-18 Dune walk', '--why', 'try')).out)![1]!;
+    const tried = await drive('put-aside', 'old/2019-05-18 Dune walk', '--why', 'try');
+    expect([tried.code, tried.err, tried.code ? tried.out : '']).toEqual([0, '', '']);
+    const back = /Mend (\d+)/.exec(tried.out)![1]!;
     const tookBack = await drive('take-back', back);
     if (tookBack.code !== 0) throw new Error(tookBack.out + tookBack.err);
     expect(existsSync(house.path('shared', 'old/2019-05-18 Dune walk/IB_1.jpg'))).toBe(true);

@@ -1,7 +1,7 @@
 import { mayBeUsed } from '../credit/index.js';
 import { KINDS } from '../card/index.js';
 import { foldText } from '../words/index.js';
-import { needleOf, type Needle } from './needle.js';
+import { needleOf, searchable, type Needle } from './needle.js';
 import type { FoundState, Piece, Question, Span } from './question.js';
 import { withInner } from './nested.js';
 import type { RecordKind } from './records.js';
@@ -232,7 +232,7 @@ class Matching {
   private byCodes(has: (text: string) => boolean): Uint8Array {
     const { records, said } = this.shelf;
     return marked(records.contributor, ({ id, minor, codes }) =>
-      has(minor ? foldText(codes.join(' ')) : (said.contributor.get(id) ?? '')),
+      has(minor ? searchable(...codes) : (said.contributor.get(id) ?? '')),
     );
   }
 }

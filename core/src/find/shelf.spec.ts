@@ -376,6 +376,9 @@ describe('the shelf', () => {
     const dice = chance(Number(process.env['TALLY_SEED'] ?? 6));
     const names: Piece[][] = ['Priya', 'Priya Lind', 'José', 'Evan', 'Mia Sol', 'Heron'].map((text) => [{ is: 'exact', text }]);
     names.push([{ is: 'shows', name: 'Evan Roe' }], [{ is: 'word', text: 'LIND' }]);
+    // By each code of a minor, the one it has and those it had.
+    const codes = some.contributors.filter(({ minor }) => minor).flatMap((one) => one.codes);
+    names.push(...codes.map((text): Piece[] => [{ is: 'word', text }]));
     const asked = [...names, ...Array.from({ length: 300 }, () => randomQuestion(dice, some))];
     let others = 0;
     for (const question of asked) {
