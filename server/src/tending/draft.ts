@@ -165,8 +165,13 @@ function planOfDraft(draft: Draft, { steps, folders, faults, places, concerned, 
   if (draft.toPlace) for (const id of [draft.toPlace.from, draft.toPlace.to]) if (id !== null) all.add(id);
   const again = draft.again?.length ?? 0;
   for (const { placeId } of draft.wish ?? []) all.add(placeId);
+  // Somebody reads a plan before it is begun: that its tray is called after another second by then makes it no other plan.
   const seal = createHash('sha256')
-    .update(JSON.stringify([draft.kind, steps, folders, here, draft.again, draft.wish, draft.said, draft.toPlace, faults]))
+    .update(
+      JSON.stringify([
+        ...[draft.kind, steps, folders, here, draft.again, draft.wish, draft.said, draft.toPlace, faults],
+      ]).replaceAll(OF_A_TRAY, ASIDE_FOLDER),
+    )
     .digest('base64url');
   return {
     ...{ kind: draft.kind, words: draft.words, seal },
@@ -189,6 +194,9 @@ function planOfDraft(draft: Draft, { steps, folders, faults, places, concerned, 
     places: places.flatMap(({ id, name, standing }) => (all.has(id) ? [{ name, now: standing.online }] : [])),
   };
 }
+
+/** The folder of the tray that is called after a moment. */
+const OF_A_TRAY = new RegExp(`${ASIDE_FOLDER}/\\d{4}-\\d\\d-\\d\\d_\\d{6}(?=/)`, 'g');
 
 /** Where something lies once it is put aside: under the moment, with the path it had. */
 export function asidePath(house: Pick<House, 'settings' | 'clock'>, path: string): string {

@@ -49,8 +49,12 @@ async function check(place = 'shared', ask: Partial<Parameters<typeof askCheck>[
 }
 
 async function mend(ask: MendAsk) {
+  // Somebody reads the plan for a minute.
+  const { now } = test.clock;
+  test.clock.now = new Date(now.getTime() - 61_000);
   const plan = await planMend(test.house, ask);
   expect(plan.faults).toEqual([]);
+  test.clock.now = now;
   const answer = await beginMend(test.house, ask, plan.seal, 'test');
   if (answer.outcome !== 'begun') throw new Error('changed');
   await carryOutAll(test.house, never);

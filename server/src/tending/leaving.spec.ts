@@ -57,7 +57,12 @@ async function adopted(names: readonly string[]): Promise<string> {
 }
 
 async function mend(ask: MendAsk): Promise<number> {
-  const answer = await beginMend(test.house, ask, (await planMend(test.house, ask)).seal, 'test');
+  // Somebody reads the plan for a minute.
+  const { now } = test.clock;
+  test.clock.now = new Date(now.getTime() - 61_000);
+  const { seal } = await planMend(test.house, ask);
+  test.clock.now = now;
+  const answer = await beginMend(test.house, ask, seal, 'test');
   if (answer.outcome !== 'begun') throw new Error('the plan changed');
   await carryOutAll(test.house, never);
   await settle();
