@@ -129,8 +129,8 @@ export const pull = (house: House, intakeId: number): Promise<unknown> =>
 export const putBack = (house: House, intakeId: number): Promise<unknown> =>
   inTransaction(house.db, (tx) => happens(tx, house, intakeId, { what: 'put in', unfinished: false }));
 
-/** Asks again until there is an answer. @throws when there is none in time. */
-export async function until<T>(ask: () => Promise<T | null | undefined | false>, seconds = 20): Promise<T> {
+/** Asks again until there is an answer. @throws when there is none in time: much longer than a slow disk takes. */
+export async function until<T>(ask: () => Promise<T | null | undefined | false>, seconds = 60): Promise<T> {
   for (const end = Date.now() + seconds * 1000; ;) {
     const answer = await ask();
     if (answer) return answer;
