@@ -1,7 +1,7 @@
-/**
- * What a table says of a word that came from outside; undefined for a word that it does not have. `table[word]` would also
- * find what every object has by itself: a camera that calls itself `constructor` must not get a name from that.
+/*
+ * lookup: what does a table say of a word that came from outside?
+ * In: a table by words, and a word that somebody typed, or that a camera wrote.
+ * Out: what the table has of it; nothing for a word that only every object has.
+ * Follows: ECMAScript 2022, Object.hasOwn (from memory).
  */
-export function own<T>(table: Readonly<Record<string, T>>, word: string): T | undefined {
-  return Object.hasOwn(table, word) ? table[word] : undefined;
-}
+export { own } from './own.js';

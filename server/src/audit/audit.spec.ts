@@ -226,12 +226,17 @@ describe('a name that is erased from the log', () => {
 
   it('two of whom one sentence tells are both erased from it', async () => {
     await happens('Pia Moss met Tove Lund.');
+    await happens('ÅSA ÖBERG, and A\u030asa O\u0308berg.');
     await chainAll();
     await wish(42, ['Pia Moss']);
     await erased();
     await wish(43, ['Tove Lund']);
     await erased();
     expect(await textsLike('Contributor 42 met Contributor 43.')).toHaveLength(1);
+    // However it is cased and composed.
+    await wish(45, ['Åsa Öberg']);
+    await erased();
+    expect(await textsLike('Contributor 45, and Contributor 45.')).toHaveLength(1);
     await chainAll();
     expect(await problems()).toEqual([]);
   });

@@ -1,7 +1,7 @@
-import { eventText, GENESIS, linkText, type ChainedEvent } from '@tally/core/audit';
+import { eventText, GENESIS, linkText } from '@tally/core/audit';
 import { createHash, randomBytes } from 'node:crypto';
 import type { House } from '../house/index.js';
-import { addLinks, eventsAfter, lastLink, type NewLink, type OrderedEvent } from './store/chain.js';
+import { addLinks, eventsAfter, lastLink, type NewLink, type Told } from './store/chain.js';
 
 /** Events that are chained in one go. */
 const BATCH = 1_000;
@@ -13,13 +13,14 @@ export const linkHash = (before: string, position: number, digest: string): stri
     .digest('hex');
 
 /** What a link holds of its event: SHA-256 of salt and event, 64 hexadecimal digits. */
-export const digestOf = (salt: Buffer, event: ChainedEvent): string =>
-  createHash('sha256').update(salt).update(eventText(event)).digest('hex');
+export const digestOf = (salt: Buffer, { id, at, kind, intakeId, who, text, data }: Told): string =>
+  createHash('sha256')
+    .update(salt)
+    .update(eventText({ id, at: at.toISOString(), kind, intakeId, who, text, data }))
+    .digest('hex');
 
 const SALT_BYTES = 16;
 export const newSalt = (): Buffer => randomBytes(SALT_BYTES);
-
-const plain = ({ xact: _, at, ...event }: OrderedEvent): ChainedEvent => ({ ...event, at: at.toISOString() });
 
 /** Chains what was told since the last time, one process at a time. @returns how many events. */
 export async function chainLog(house: Pick<House, 'db' | 'locks'>, signal: AbortSignal): Promise<number> {
@@ -41,7 +42,7 @@ async function chainSome({ db }: Pick<House, 'db'>): Promise<number> {
   let [before, position] = [last?.hash.toString('hex') ?? GENESIS, last?.position ?? 0];
   const links = events.map((event): NewLink => {
     const salt = newSalt();
-    const digest = digestOf(salt, plain(event));
+    const digest = digestOf(salt, event);
     before = linkHash(before, ++position, digest);
     return { eventId: event.id, hash: Buffer.from(before, 'hex'), digest: Buffer.from(digest, 'hex'), salt };
   });

@@ -41,7 +41,7 @@ async function eraseSome(house: House, row: ErasingRow): Promise<number> {
       if (!after) return [];
       const now = { ...event, ...after };
       const salt = newSalt();
-      return [{ event: now, salt, digest: digestOf(salt, { ...now, at: now.at.toISOString() }) }];
+      return [{ event: now, salt, digest: digestOf(salt, now) }];
     });
     if (changed.length) {
       const sentences = changed.length === 1 ? 'one sentence' : `${changed.length} sentences`;

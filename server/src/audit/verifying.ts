@@ -1,5 +1,5 @@
 import type { AuditVerdict } from '@tally/contract';
-import { GENESIS, type ChainedEvent, type Head } from '@tally/core/audit';
+import { GENESIS, type Head } from '@tally/core/audit';
 import { setImmediate as breathe } from 'node:timers/promises';
 import { placesStanding } from '../driving/index.js';
 import type { House } from '../house/index.js';
@@ -55,10 +55,10 @@ function faultOf(link: LinkedEvent, before: string): string | null {
   if (linkHash(before, position, digest) !== link.hash.toString('hex'))
     return `Link ${position} (event ${eventId}) is not what it was.`;
   if (id === null || at === null || kind === null || text === null) return `Event ${eventId} is gone (link ${position}).`;
-  const event: ChainedEvent = { id, at: at.toISOString(), kind, intakeId: link.intakeId, who: link.who, text, data: link.data };
+  const told = { id, at, kind, intakeId: link.intakeId, who: link.who, text, data: link.data };
   // What was erased is accounted for by an event in the chain, which is looked at in its turn.
-  if (digestOf(salt, event) === (erasedBy === null ? digest : erasedTo)) return null;
-  return `Event ${eventId} of ${event.at} is not what it was: “${text.slice(0, 80)}”.`;
+  if (digestOf(salt, told) === (erasedBy === null ? digest : erasedTo)) return null;
+  return `Event ${eventId} of ${at.toISOString()} is not what it was: “${text.slice(0, 80)}”.`;
 }
 
 type HeadAt = Head & { readonly place: string };

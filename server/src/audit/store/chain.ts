@@ -2,9 +2,13 @@ import type { AuditEvent, AuditQuery } from '@tally/contract';
 import { AUDITED, type ChainedEvent } from '@tally/core/audit';
 import type { Db } from '../../db/database.js';
 
-/** An event with its place in the order of the chain: by transaction, then by id. */
-export interface OrderedEvent extends Omit<ChainedEvent, 'at'> {
+/** An event as it was told. */
+export interface Told extends Omit<ChainedEvent, 'at'> {
   readonly at: Date;
+}
+
+/** An event with its place in the order of the chain: by transaction, then by id. */
+export interface OrderedEvent extends Told {
   readonly xact: number;
 }
 

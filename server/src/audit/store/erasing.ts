@@ -1,4 +1,5 @@
 import type { Db } from '../../db/database.js';
+import type { Told } from './chain.js';
 
 /** A name that is being erased, and up to which event that is done. */
 export interface ErasingRow {
@@ -50,17 +51,6 @@ export async function formerNames(db: Db, contributorId: number): Promise<string
   return rows.map(({ name }) => name);
 }
 
-/** An event as it was told. */
-export interface Told {
-  readonly id: number;
-  readonly at: Date;
-  readonly kind: string;
-  readonly intakeId: number | null;
-  readonly who: string | null;
-  readonly text: string;
-  readonly data: unknown;
-}
-
 /** Events after one that may name somebody, as far as one goes at once. @param words any of which an event has to hold */
 export async function toldOf(
   tx: Db,
@@ -75,7 +65,8 @@ export async function toldOf(
      where e.id > $1 and e.id <= $2 and (
        e.kind = 'contributor' and (e.data->'id' = to_jsonb($3::int) or e.data->'into' = to_jsonb($3::int))
        or exists (select from unnest($4::text[]) as w (word)
-         where strpos(lower(concat_ws(' ', e.who, e.text, e.data::text)), w.word) > 0))
+         where strpos(concat_ws(' ', e.who, e.text, e.data::text), w.word) > 0
+           or strpos(lower(concat_ws(' ', e.who, e.text, e.data::text)), w.word) > 0))
      order by e.id limit ${MOST}`,
     [after, end, contributorId, [...new Set(words.flatMap(soughtAs))]],
   );
@@ -83,10 +74,14 @@ export async function toldOf(
   return { events, upto, isEnd: upto >= last };
 }
 
-/** The first word of a name as it stands in a text and in JSON: what it is about is looked at by whoever erases. */
+/**
+ * The first word of a name, in each way that it may be written: what it is about is looked at by whoever erases. A database
+ * may know of small and large letters in ASCII only.
+ */
 function soughtAs(words: string): string[] {
-  const [first = ''] = /[\p{L}\p{M}\p{N}]+/u.exec(words.toLowerCase()) ?? [];
-  return first ? [first.normalize('NFC'), first.normalize('NFD')] : [];
+  const first = /[\p{L}\p{M}\p{N}]+/u.exec(words)?.[0] ?? '';
+  const cased = first ? [first, first.toLowerCase(), first.toUpperCase()] : [];
+  return cased.flatMap((word) => [word.normalize('NFC'), word.normalize('NFD')]);
 }
 
 /** An event as it is to stand from now on. */
