@@ -17,15 +17,7 @@ import { May } from '../shared/may';
           <span class="quiet time">{{ one.at | houseTime: 'short' }}</span>
           <div>
             <p>{{ one.words }}.</p>
-            <p class="quiet">
-              {{ one.who }}, {{ one.items | count: 'file' }}, {{ state(one) }}
-              @for (place of one.waiting; track place.place) {
-                ; {{ place.place }} has {{ place.moves | count: 'move' }} to make
-              }
-              @if (one.keptUntil && !one.emptiedAt) {
-                ; kept until {{ one.keptUntil }} at least
-              }
-            </p>
+            <p class="quiet">{{ one.who }}, {{ one.items | count: 'file' }}, {{ standing(one) }}</p>
             @for (problem of one.problems; track $index) {
               <p class="attention">{{ problem }}</p>
             }
@@ -74,7 +66,14 @@ export class MendsList {
     });
   }
 
-  protected state(one: MendView): string {
+  /** How it stands, what waits for which place, and how long what was put aside is kept. */
+  protected standing(one: MendView): string {
+    const waits = one.waiting.map(({ place, moves }) => `${place} has ${moves} ${moves === 1 ? 'move' : 'moves'} to make`);
+    const kept = one.keptUntil && !one.emptiedAt ? [`kept until ${one.keptUntil} at least`] : [];
+    return [this.state(one), ...waits, ...kept].join('; ');
+  }
+
+  private state(one: MendView): string {
     if (one.takenBackBy !== null) return 'taken back';
     if (one.emptiedAt) return 'removed for good';
     return one.state === 'done' ? 'done everywhere' : one.state;
