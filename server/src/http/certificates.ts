@@ -63,13 +63,22 @@ interface Kin {
   readonly cert: forge.pki.Certificate;
 }
 
-/** Begins a certificate with a key of its own. Serial numbers are 128 random bits (RFC 5280, 4.1.2.2: positive). */
+/**
+ * A serial number of 16 random bytes, in hexadecimal: positive (RFC 5280, 4.1.2.2) and in the fewest octets (ITU-T X.690, 8.3.2),
+ * so the first octet is neither zero nor above 0x7f. One that begins with zeros is no certificate to OpenSSL ("illegal padding").
+ */
+export function serialOf(random: Buffer): string {
+  const [first = 0, ...rest] = random;
+  return Buffer.from([0x40 | (first & 0x3f), ...rest]).toString('hex');
+}
+
+/** Begins a certificate with a key of its own. */
 function begun(name: string, days: number, now: Date): Kin {
   const { privateKey } = generateKeyPairSync('rsa', { modulusLength: 2048 });
   const key = forge.pki.privateKeyFromPem(privateKey.export({ type: 'pkcs1', format: 'pem' }).toString());
   const cert = forge.pki.createCertificate();
   cert.publicKey = forge.pki.setRsaPublicKey(key.n, key.e);
-  cert.serialNumber = `00${randomBytes(16).toString('hex')}`;
+  cert.serialNumber = serialOf(randomBytes(16));
   // Clocks of other machines may be behind.
   cert.validity.notBefore = new Date(now.getTime() - DAY_MS);
   cert.validity.notAfter = new Date(now.getTime() + days * DAY_MS);
@@ -82,7 +91,8 @@ async function authority(dataDir: string, house: string, now: Date): Promise<Kin
   const folder = certificatesFolder(dataDir);
   const [certFile, keyFile] = [join(folder, AUTHORITY), join(folder, AUTHORITY_KEY)];
   const [pem, keyPem] = [await readPem(certFile), await readPem(keyFile)];
-  if (pem && keyPem) return { cert: forge.pki.certificateFromPem(pem), key: forge.pki.privateKeyFromPem(keyPem) };
+  if (pem && keyPem && isReadable(pem))
+    return { cert: forge.pki.certificateFromPem(pem), key: forge.pki.privateKeyFromPem(keyPem) };
   const made = begun(`Tally Stick authority of ${house}`, AUTHORITY_DAYS, now);
   made.cert.setIssuer(made.cert.subject.attributes);
   made.cert.setExtensions([
@@ -117,7 +127,7 @@ export async function ownCertificate(
     .slice(0, 16);
   const [certFile, keyFile] = [join(folder, `server-${mark}.pem`), join(folder, `server-${mark}.key`)];
   const [pem, keyPem] = [await readPem(certFile), await readPem(keyFile)];
-  if (pem && keyPem) {
+  if (pem && keyPem && isReadable(pem)) {
     const endsAt = endOf(pem);
     if (endsAt.getTime() - now.getTime() > RENEW_DAYS * DAY_MS) return { key: keyPem, cert: pem, endsAt };
   }
@@ -145,6 +155,15 @@ export async function ownCertificate(
 const isNumber = (name: string) => /^[\d.]+$|:/.test(name);
 
 const endOf = (pem: string): Date => new Date(new X509Certificate(pem).validTo);
+
+/** Whether OpenSSL reads it: an earlier version could make one that it does not, which is made anew. */
+function isReadable(pem: string): boolean {
+  try {
+    return endOf(pem) > new Date(0);
+  } catch {
+    return false;
+  }
+}
 
 /** A certificate that the house brings itself. @throws when a file cannot be read, or the two do not belong together. */
 export async function givenCertificate(files: { readonly certificate: string; readonly key: string }): Promise<Certificate> {

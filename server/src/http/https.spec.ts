@@ -1,8 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { AuthorityView } from '@tally/contract';
 import express from 'express';
+import forge from 'node-forge';
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
-import { X509Certificate } from 'node:crypto';
+import { generateKeyPairSync, X509Certificate } from 'node:crypto';
 import { mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { get as getOver, request as askOver, type RequestOptions } from 'node:https';
 import type { IncomingMessage, Server } from 'node:http';
@@ -15,11 +16,13 @@ import { addPerson } from '../door/index.js';
 import { Settings, SettingsError } from '../settings.js';
 import { NOW, openHouse, type TestHouse } from '../testing/house.js';
 import { webOf } from '../testing/web.js';
-import { authorityOf, certificatesFolder, fingerprintOf, namesOf, ownCertificate } from './certificates.js';
+import { authorityOf, certificatesFolder, fingerprintOf, namesOf, ownCertificate, serialOf } from './certificates.js';
 import { endInWords, isLoopback, mustBePrivate, serverOf } from './listening.js';
 
 const silent = pino({ level: 'silent' });
 const DAY_MS = 86_400_000;
+/** A certificate to look at, with an end that nobody can read. */
+const UNREADABLE = '-----BEGIN CERTIFICATE-----\nMAA=\n-----END CERTIFICATE-----\n';
 
 describe('listening in the clear', () => {
   it.each([
@@ -94,6 +97,31 @@ describe('a certificate that is made here', () => {
     const named = await ownCertificate({ ...settings(), hosts: ['other.example'] }, new Date());
     expect(new X509Certificate(named.cert).subjectAltName).toContain('other.example');
     expect(await authorityOf(dataDir)).toBe(authority);
+  });
+
+  it.each([
+    ['zeros', Buffer.alloc(16)],
+    ['two zeros', Buffer.from('0000ffffffffffffffffffffffffffff', 'hex')],
+    ['ones', Buffer.alloc(16, 0xff)],
+    ['a bit that would make it negative', Buffer.from('80000000000000000000000000000000', 'hex')],
+  ])('has a serial number that openssl takes, whatever was drawn: %s', (_, random) => {
+    const { privateKey } = generateKeyPairSync('rsa', { modulusLength: 2048 });
+    const key = forge.pki.privateKeyFromPem(privateKey.export({ type: 'pkcs1', format: 'pem' }).toString());
+    const cert = forge.pki.createCertificate();
+    cert.publicKey = forge.pki.setRsaPublicKey(key.n, key.e);
+    cert.serialNumber = serialOf(random);
+    cert.validity.notAfter = new Date(Date.now() + DAY_MS);
+    cert.sign(key, forge.md.sha256.create());
+    const read = spawnSync('openssl', ['x509', '-noout', '-serial'], { input: forge.pki.certificateToPem(cert) });
+    expect(read.stdout.toString().trim().toLowerCase()).toBe(`serial=${serialOf(random)}`);
+    expect(serialOf(random)).toMatch(/^[4-7][0-9a-f]{31}$/);
+  });
+
+  it('is made anew where openssl cannot read the one that is there', async () => {
+    await writeFile(join(certificatesFolder(dataDir), 'authority.pem'), UNREADABLE);
+    const { cert } = await ownCertificate(settings(), new Date());
+    expect(new X509Certificate(cert).subjectAltName).toContain('tally.marsh.example');
+    expect(await authorityOf(dataDir)).not.toBe(UNREADABLE);
   });
 
   it('nobody else on this machine reads its keys', async () => {
