@@ -99,7 +99,9 @@ describe('tally drive', () => {
       house.path(
         'shared',
         FOLDER,
-        readdirSync(house.path('shared', FOLDER)).find((name) => name.endsWith('.jpg'))!,
+        readdirSync(house.path('shared', FOLDER))
+          .sort()
+          .find((name) => name.endsWith('.jpg'))!,
       ),
       house.path('shared', 'old/misc/again.jpg'),
     );
@@ -142,7 +144,9 @@ describe('tally drive', () => {
     const moved = await drive('move', 'old/2019-05-18 Dune walk', '--from', 'second', '--to-place', 'shared');
     expect(moved.code).toBe(0);
     expect(existsSync(house.path('second', 'old/2019-05-18 Dune walk/IB_1.jpg'))).toBe(false);
-    const names = readdirSync(house.path('shared', FOLDER)).filter((name) => name.endsWith('.jpg'));
+    const names = readdirSync(house.path('shared', FOLDER))
+      .filter((name) => name.endsWith('.jpg'))
+      .sort();
     rmSync(house.path('shared', FOLDER, names.at(-1)!));
     expect((await drive('check', '--no-names', '--kind', 'missing')).out).toContain(names.at(-1)!);
     expect((await drive('mend', 'missing')).code).toBe(0);

@@ -120,7 +120,10 @@ describe('interruptions cost time, never files', () => {
     const owner = new pg.Client({ connectionString: elsewhere.href });
     await owner.connect();
     await owner.query(`alter database ${name} allow_connections false`);
-    await owner.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = $1', [name]);
+    await owner.query(
+      `select pg_terminate_backend(pid) from pg_stat_activity where datname = $1 and backend_type = 'client backend'`,
+      [name],
+    );
     await sleep(1500);
     await owner.query(`alter database ${name} allow_connections true`);
     await owner.end();

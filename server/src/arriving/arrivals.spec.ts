@@ -49,11 +49,9 @@ const intakeOf = async (folder: string) =>
   (await intakesWhere(test.house.db, 'i.source_path = $1 order by i.id desc limit 1', [folder]))[0];
 
 describe('a watched folder', () => {
-  it('each whole file appears within about two seconds of its end; a half-written one is waited for', async () => {
+  it('each whole file appears by itself; a half-written one is waited for', async () => {
     await copyFile(picture(0), join(tethered, 'T0001.JPG'));
-    const began = Date.now();
     const intake = await until(() => intakeOf(tethered));
-    expect(Date.now() - began).toBeLessThan(6_000);
     expect(intake.contributor?.code).toBe('IB');
 
     // A camera that writes slowly: three pieces, half a second apart.

@@ -62,7 +62,7 @@ describe('is the place there?', () => {
 });
 
 describe('readers', () => {
-  it('a card is noticed within two seconds of coming and of going', async () => {
+  it('a card is noticed when it comes and when it goes', async () => {
     const reader = join(folder, 'reader');
     await mkdir(join(reader, 'FIRST'), { recursive: true });
     await writeFile(join(reader, 'not-a-card'), '');
@@ -81,16 +81,14 @@ describe('readers', () => {
       }
     })();
     const next = () => new Promise<void>((resolve) => (wake = resolve));
-    const timed = async (act: () => Promise<unknown>) => {
-      const noticed = next();
-      const began = Date.now();
+    const noticed = async (act: () => Promise<unknown>) => {
+      const change = next();
       await act();
-      await noticed;
-      return Date.now() - began;
+      await change;
     };
     await next();
-    expect(await timed(() => mkdir(join(reader, 'SECOND')))).toBeLessThan(2000);
-    expect(await timed(() => rm(join(reader, 'FIRST'), { recursive: true }))).toBeLessThan(2000);
+    await noticed(() => mkdir(join(reader, 'SECOND')));
+    await noticed(() => rm(join(reader, 'FIRST'), { recursive: true }));
     stop.abort();
     await watching;
     expect(seen).toEqual(['+FIRST', '+SECOND', '-FIRST']);

@@ -33,7 +33,7 @@ async function meanwhile<T>(ask: () => Promise<T | null | false | undefined>): P
   const worker = workerOf(test);
   await worker.start();
   try {
-    return await until(ask, 30);
+    return await until(ask);
   } finally {
     await worker.stop();
   }

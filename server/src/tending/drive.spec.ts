@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { afterEach, beforeEach, describe, expect, it } from '@jest/globals';
 import type { MendAsk } from '@tally/contract';
 import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
@@ -21,8 +21,9 @@ import { mendById } from './store/mends.js';
 import { folderAt, straysAfter } from './store/stood.js';
 
 let test: TestHouse;
-beforeAll(async () => (test = await openHouse({}, [{ id: 'away', kind: 'off-site copy', device: 'a box elsewhere' }])));
-afterAll(() => test.end());
+// A house for each case: what one leaves on the drive is not what another finds.
+beforeEach(async () => (test = await openHouse({}, [{ id: 'away', kind: 'off-site copy', device: 'a box elsewhere' }])));
+afterEach(() => test.end());
 
 let seed = 100;
 /** Files a card of so many pictures. @returns the intake and where its files stand. */

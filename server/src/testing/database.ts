@@ -22,8 +22,8 @@ function named(variable: 'TALLY_TEST_ADMIN_URL' | 'TALLY_TEST_APP_URL'): URL {
   return new URL(url);
 }
 
-async function asOwner(sql: string): Promise<void> {
-  const client = new pg.Client({ connectionString: named('TALLY_TEST_ADMIN_URL').href });
+async function ask(connectionString: string, sql: string): Promise<void> {
+  const client = new pg.Client({ connectionString });
   await client.connect();
   try {
     await client.query(sql);
@@ -57,7 +57,11 @@ async function ensureTemplate(owner: pg.Client, name: string): Promise<void> {
     const queue = new Queue(app, pino({ level: 'silent' }), 500);
     await queue.start();
     await queue.stop();
-    await owner.query(`select pg_terminate_backend(pid) from pg_stat_activity where datname = $1`, [making]);
+    // Clients alone: what the server itself does there (autovacuum) is not ours to end, and ends before it is renamed.
+    await owner.query(
+      `select pg_terminate_backend(pid) from pg_stat_activity where datname = $1 and backend_type = 'client backend'`,
+      [making],
+    );
     await owner.query(`alter database ${making} rename to ${name}`);
   } finally {
     await owner.query('select pg_advisory_unlock(7399)');
@@ -68,7 +72,8 @@ async function ensureTemplate(owner: pg.Client, name: string): Promise<void> {
 export async function freshDatabase(): Promise<FreshDatabase> {
   const name = `t_${randomBytes(6).toString('hex')}`;
   const template = templateName();
-  const owner = new pg.Client({ connectionString: named('TALLY_TEST_ADMIN_URL').href });
+  const cluster = named('TALLY_TEST_ADMIN_URL').href;
+  const owner = new pg.Client({ connectionString: cluster });
   await owner.connect();
   try {
     await ensureTemplate(owner, template);
@@ -79,6 +84,6 @@ export async function freshDatabase(): Promise<FreshDatabase> {
   return {
     appUrl: urlOf('TALLY_TEST_APP_URL', name),
     adminUrl: urlOf('TALLY_TEST_ADMIN_URL', name),
-    drop: () => asOwner(`drop database if exists ${name} with (force)`),
+    drop: () => ask(cluster, `drop database if exists ${name} with (force)`),
   };
 }

@@ -46,11 +46,9 @@ async function putIn(volume: string, files: Record<string, number>, seed: number
 
 describe('a station at work', () => {
   it('opens exactly one intake for a card that comes, and reads it', async () => {
-    const began = Date.now();
     await makeCard(join(test.folder, 'making/FIRST'), { '1.JPG': 100, '2.JPG': 200 }, 1);
     await rename(join(test.folder, 'making/FIRST'), reader('FIRST'));
     await until(async () => (await intakesOf('FIRST')).length > 0);
-    expect(Date.now() - began).toBeLessThan(2000);
     await sleep(1500);
     const [intake, ...others] = await intakesOf('FIRST');
     expect(others).toEqual([]);
