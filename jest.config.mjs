@@ -1,8 +1,17 @@
 import { availableParallelism } from 'node:os';
 import presets from 'jest-preset-angular/presets/index.js';
+import { suitesOf } from './tools/parts/suites.mjs';
 
-/** Unit tests stand beside their code; tests of the server that need a PostgreSQL get TALLY_TEST_DATABASE from tools/test.mjs. */
-const swc = [
+/**
+ * Unit tests stand beside their code; tests of the server that need a PostgreSQL get TALLY_TEST_DATABASE from tools/test.mjs.
+ * With TALLY_SUITES a whole run takes them in a few files (tools/parts/suites), each spec as a block of its own.
+ */
+const inSuites = process.env.TALLY_SUITES === '1';
+const asBlocks = (inner) => ['<rootDir>/../tests/support/jest/in-one-file.mjs', { inner, blocks: inSuites }];
+const where = (name, specs) =>
+  inSuites ? { roots: ['<rootDir>', suitesOf(name)], testMatch: [`${suitesOf(name)}/*.suite.mjs`] } : { testMatch: specs };
+
+const swc = asBlocks([
   '@swc/jest',
   {
     jsc: {
@@ -13,15 +22,15 @@ const swc = [
     module: { type: 'es6' },
     sourceMaps: 'inline',
   },
-];
+]);
 
-const node = (name) => ({
+const node = (name, specs = ['<rootDir>/src/**/*.spec.ts']) => ({
   displayName: name,
   rootDir: `<rootDir>/${name}`,
-  testEnvironment: 'node',
-  testMatch: ['<rootDir>/src/**/*.spec.ts'],
+  testEnvironment: '<rootDir>/../tests/support/jest/node-environment.mjs',
+  ...where(name, specs),
   extensionsToTreatAsEsm: ['.ts'],
-  setupFilesAfterEnv: ['<rootDir>/../tests/support/seed.ts'],
+  setupFilesAfterEnv: ['<rootDir>/../tests/support/seed.ts', '<rootDir>/../tests/support/at-the-end.ts'],
   transform: { '^.+\\.ts$': swc },
   moduleNameMapper: {
     '^(\\.{1,2}/.*)\\.js$': '$1',
@@ -36,21 +45,20 @@ export default {
   testTimeout: 120_000,
   // Many tests wait for processes, disks and the database: one more at once than there are cores.
   maxWorkers: availableParallelism() + 1,
+  ...(inSuites && { testSequencer: '<rootDir>/tests/support/jest/heaviest-first.mjs' }),
   projects: [
     node('core'),
     node('contract'),
     node('server'),
     node('standins'),
-    {
-      ...node('tests'),
-      testMatch: ['<rootDir>/{boundaries,faults,command-line,file-systems,reference,size,stations}/**/*.spec.ts'],
-    },
+    node('tests', ['<rootDir>/{boundaries,faults,command-line,file-systems,reference,size,stations,tools}/**/*.spec.ts']),
     {
       displayName: 'web',
       rootDir: 'web',
       ...angular,
+      transform: Object.fromEntries(Object.entries(angular.transform).map(([which, inner]) => [which, asBlocks(inner)])),
       testEnvironment: 'jest-preset-angular/environments/jest-jsdom-env',
-      testMatch: ['<rootDir>/src/**/*.spec.ts'],
+      ...where('web', ['<rootDir>/src/**/*.spec.ts']),
       setupFilesAfterEnv: ['<rootDir>/src/test-setup.ts', '<rootDir>/../tests/support/seed.ts'],
       moduleNameMapper: {
         ...angular.moduleNameMapper,

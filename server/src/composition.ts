@@ -58,10 +58,14 @@ async function upToDate({ databaseAdminUrl, databaseUrl }: Settings): Promise<vo
   }
 }
 
-/** Opens the database and wires the house. @throws when the database does not answer. */
+/**
+ * Opens the database and wires the house.
+ * @param options.thorough an exiftool that others use, too: whoever gave it ends it
+ * @throws when the database does not answer.
+ */
 export async function compose(
   settings: Settings,
-  options: { log?: Logger; clock?: Clock; intervals?: Intervals; mountsOf?: string } = {},
+  options: { log?: Logger; clock?: Clock; intervals?: Intervals; mountsOf?: string; thorough?: ThoroughReader } = {},
 ): Promise<Composition> {
   const intervals = options.intervals ?? INTERVALS;
   const mountsOf = options.mountsOf ?? settings.station;
@@ -77,7 +81,7 @@ export async function compose(
   });
   await ensureRule(source.manager, clock());
   const queue = new Queue(settings.databaseUrl, log, intervals.jobsMs);
-  const thorough = new ThoroughReader(join(settings.dataDir, 'run'));
+  const thorough = options.thorough ?? new ThoroughReader(join(settings.dataDir, 'run'));
   const reader = new CardReader(thorough, settings.zone);
   const urgency = new Urgency();
   const looks = new LookKeeper(source.manager, (error) => log.warn({ error: String(error) }, 'keeping looks'));
@@ -96,7 +100,7 @@ export async function compose(
     close: async () => {
       await looks.flush();
       await queue.stop();
-      await reader.close();
+      if (!options.thorough) await reader.close();
       await previews.close();
       await locks.close();
       await source.destroy();

@@ -1,11 +1,11 @@
-import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
 import { readdirSync, statSync } from 'node:fs';
 import { mkdir, mkdtemp, open, readdir, rename, rm, utimes, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { makeCard, noise, put, realPictures } from '../../server/src/testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse, until, workerOf } from '../../server/src/testing/house.js';
 import { writeTakenOut } from '../../server/src/testing/inside.js';
+import { onDisk } from '../../server/src/testing/scratch.js';
 import { tool } from '../../server/src/testing/tools.js';
 import { changeContributor } from '../../server/src/people/index.js';
 import { writeManifests } from '../../server/src/proving/index.js';
@@ -18,6 +18,7 @@ import { intakesWhere, theIntake } from '../../server/src/house/index.js';
 import { itemsOf } from '../../server/src/seeing/index.js';
 import type { MendAsk } from '@tally/contract';
 import { beginMend, carryOutAll, lookAt, placeHere, planMend, Rounds, takeBack } from '../../server/src/tending/index.js';
+import { wherePossible } from '../support/where-possible.js';
 import { queuesAtRest } from '../support/queues-at-rest.js';
 import { type FileSystemKind, Volume, whyNotMount } from '../support/file-system.js';
 
@@ -27,8 +28,7 @@ import { type FileSystemKind, Volume, whyNotMount } from '../support/file-system
  */
 
 const why = whyNotMount();
-if (why !== null) console.warn(`File systems are not tried: ${why}.`);
-const suite = why === null ? describe : describe.skip;
+const suite = wherePossible(why);
 
 const MB = 1_000_000;
 let folder: string;
@@ -54,7 +54,7 @@ const whenOpened = (at: number, run: () => void) => {
 };
 
 beforeAll(async () => {
-  folder = await mkdtemp(join(tmpdir(), 'tally-volumes-'));
+  folder = await mkdtemp(join(onDisk(), 'tally-volumes-'));
 });
 afterEach(async () => {
   onOpen = null;

@@ -11,6 +11,7 @@ import type { Intervals } from '../work/intervals.js';
 import { Worker } from '../work/worker.js';
 import { worksOf } from '../works.js';
 import { freshDatabase, type FreshDatabase } from './database.js';
+import { sharedReader } from './thorough.js';
 import { happens, type House } from '../house/index.js';
 import { beginFiling, carryOut, planOf } from '../filing/index.js';
 import { makeAssignment, makeContributor } from '../people/index.js';
@@ -73,7 +74,7 @@ export async function openHouse(
   });
   await mkdir(join(folder, 'reader'), { recursive: true });
   const clock = { now: NOW };
-  const composed = await compose(settings, { clock: () => clock.now, intervals: QUICK });
+  const composed = await compose(settings, { clock: () => clock.now, intervals: QUICK, thorough: sharedReader() });
   const house = { ...composed.house, ...(files ? { files } : {}) };
   const composition = { ...composed, house };
   const contributorId = await makeContributor(house, { name: 'Ines Barrow', code: 'IB' }, 'test');

@@ -6,6 +6,12 @@ import ts from 'typescript';
 
 export const SRC = fileURLToPath(new URL('..', import.meta.url));
 
+/** Other packages by their sources: a build for tests has no declarations. */
+const PACKAGES = {
+  '@tally/core/*': [join(SRC, '../../core/src/*/index.ts')],
+  '@tally/contract': [join(SRC, '../../contract/src/index.ts')],
+};
+
 /** A query as it stands in the source. */
 export interface Asked {
   readonly at: string;
@@ -46,7 +52,7 @@ export class Source {
         onUnRecoverableConfigFileDiagnostic: () => undefined,
       },
     )!;
-    this.program = ts.createProgram(config.fileNames, config.options);
+    this.program = ts.createProgram(config.fileNames, { ...config.options, paths: PACKAGES });
     this.checker = this.program.getTypeChecker();
   }
 
