@@ -107,7 +107,7 @@ module.exports = {
       name: 'tools-stand-alone',
       comment: 'set-up runs before anything is installed: plain Node, and what was built',
       severity: 'error',
-      from: { path: '^tools/', pathNot: '^tools/(screenshots|bench)\\.mjs$' },
+      from: { path: '^tools/', pathNot: '^tools/(screenshots|bench|check-source|parts/transpile)\\.mjs$' },
       to: { pathNot: '^tools/|^(node:)?[a-z_/]+$', dependencyTypesNot: ['core'] },
     },
     {

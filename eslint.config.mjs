@@ -57,5 +57,9 @@ export default ts.config(
       '@angular-eslint/template/no-autofocus': 'off', // only on the sign-in page, where there is nothing before it
     },
   },
-  { files: ['tools/**/*.mjs', '*.mjs', 'server/bin/*.mjs'], extends: [js.configs.recommended], languageOptions: { globals } },
+  {
+    files: ['tools/**/*.mjs', 'tests/**/*.mjs', '*.mjs', 'server/bin/*.mjs'],
+    extends: [js.configs.recommended],
+    languageOptions: { globals },
+  },
 );

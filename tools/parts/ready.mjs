@@ -1,6 +1,6 @@
 // From a fresh machine to a built project: Node, Debian packages, npm packages, build. Each only when needed.
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { has, laneOf, run, runSoon } from './run.mjs';
@@ -22,7 +22,8 @@ const DEBIAN = {
     why: 'reading metadata of raw, video and sound files',
     there: () => has('perl') && run('perl', ['-MTime::HiRes', '-e1']).code === 0,
   },
-  chromium: { why: 'browser tests', there: () => has('chromium'), only: 'test' },
+  'chromium-headless-shell': { why: 'browser tests', there: () => has('chromium-headless-shell'), only: 'test' },
+  'libvips-tools': { why: 'measuring previews against a second tool', there: () => has('vipsthumbnail'), only: 'test' },
   'libimage-exiftool-perl': { why: 'checking capture times against a second reader', there: () => has('exiftool'), only: 'test' },
   exiv2: { why: 'reading credit in files with a second reader', there: () => has('exiv2'), only: 'test' },
   exempi: { why: 'the same with a third, for XMP', there: () => has('exempi'), only: 'test' },
@@ -92,20 +93,36 @@ export async function npmPackages() {
   writeFileSync(stamp, lock);
 }
 
-/** Builds what changed: TypeScript packages, then the interface. `checked`: false where somebody else checks the types. */
-export function build({ web = true, checked = true } = {}) {
-  buildPart('server', ['core', 'contract', 'server', 'standins'], () =>
-    run(join(ROOT, 'node_modules/.bin/tsc'), ['-b', ...(checked ? [] : ['--noCheck'])], { cwd: ROOT }),
-  );
+/** TypeScript packages in the order in which they need each other. */
+const PACKAGES = ['core', 'contract', 'server', 'standins'];
+
+/** Builds what changed: TypeScript packages, then the interface. What was built for tests is the same JavaScript: it stays. */
+export function build({ server = true, web = true } = {}) {
+  if (server && !isBuilt('server-unchecked', PACKAGES))
+    buildPart('server', PACKAGES, () => run(join(ROOT, 'node_modules/.bin/tsc'), ['-b'], { cwd: ROOT }));
   if (!web) return;
   buildPart('web', ['core', 'contract', 'web'], () =>
     run(join(ROOT, 'node_modules/.bin/ng'), ['build'], { cwd: join(ROOT, 'web'), env: { NG_CLI_ANALYTICS: 'false' } }),
   );
 }
 
+/** The server alone, quickly: somebody else checks its types. Nothing when it is built already, in either way. */
+export async function buildUnchecked() {
+  if (isBuilt('server', PACKAGES) || isBuilt('server-unchecked', PACKAGES)) return;
+  step('building the server');
+  // Needs a package: it is there by now.
+  const { transpile } = await import('./transpile.mjs');
+  rmSync(stampOf('server'), { force: true });
+  for (const name of PACKAGES) transpile(name);
+  writeFileSync(stampOf('server-unchecked'), sourceHash(PACKAGES));
+}
+
+const stampOf = (name) => join(ROOT, 'node_modules', `.tally-built-${name}`);
+const isBuilt = (name, folders) => existsSync(stampOf(name)) && readFileSync(stampOf(name), 'utf8') === sourceHash(folders);
+
 function buildPart(name, folders, how) {
   const hash = sourceHash(folders);
-  const stamp = join(ROOT, 'node_modules', `.tally-built-${name}`);
+  const stamp = stampOf(name);
   const output = join(ROOT, name === 'web' ? 'web/dist' : 'server/dist');
   if (existsSync(output) && existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) return;
   step(`building ${name === 'web' ? 'the interface (about a minute)' : 'the server'}`);
@@ -113,6 +130,7 @@ function buildPart(name, folders, how) {
   if (done.code !== 0) giveUp(`The build of ${name} did not work:\n${done.out.split('\n').slice(-40).join('\n')}`);
   mkdirSync(dirname(stamp), { recursive: true });
   writeFileSync(stamp, hash);
+  if (name === 'server') rmSync(stampOf('server-unchecked'), { force: true });
 }
 
 function sourceHash(folders) {
