@@ -3,6 +3,7 @@ import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { startCluster } from '../tools/parts/cluster.mjs';
 import { ROOT } from '../tools/parts/ready.mjs';
+import { often, some } from './measure.mjs';
 
 const WORDS = 50_000;
 const ITEMS = 10_000;
@@ -27,6 +28,7 @@ async function timed(times, run) {
 }
 
 export async function credit(scratch) {
+  const [wordCount, itemCount] = [some(WORDS), some(ITEMS)];
   const root = join(scratch, 'credit');
   mkdirSync(root, { recursive: true });
   const cluster = await startCluster(join(root, 'db'));
@@ -47,7 +49,7 @@ export async function credit(scratch) {
   const { house } = composition;
   const { db } = house;
 
-  const texts = Array.from({ length: WORDS }, (_, n) => wordAt(n));
+  const texts = Array.from({ length: wordCount }, (_, n) => wordAt(n));
   await db.query('insert into word (listed, folded) select true, f from unnest($1::text[]) f', [texts.map(foldText)]);
   await db.query(
     `insert into word_label (word_id, language, text, folded, preferred) select n, '', t, f, true from unnest($1::text[], $2::text[]) with ordinality as w(t, f, n)`,
@@ -68,8 +70,8 @@ export async function credit(scratch) {
     usedAt: null,
     note: '',
   }));
-  const byIndex = await timed(300, (i) => words.completions(db, typed[i % typed.length], 12));
-  const byScan = await timed(20, (i) => completionsOf(list, typed[i % typed.length], 12));
+  const byIndex = await timed(often(300, 30), (i) => words.completions(db, typed[i % typed.length], 12));
+  const byScan = await timed(often(20, 5), (i) => completionsOf(list, typed[i % typed.length], 12));
 
   await db.query(`insert into card (volume, tray, tray_since) values ('BENCH', 'in', now())`);
   await db.query(
@@ -79,7 +81,7 @@ export async function credit(scratch) {
   await db.query(
     `insert into item (intake_id, path, path_bytes, bytes, modified_at, kind, leader, captured_local, capture_source, capture_original, read, taken, already_confirmed)
      select 1, 'A/' || n, convert_to('A/' || n, 'UTF8'), 10, now(), 'photo', 'A/' || n, '2026-04-18T09:00:00', 'metadata', '', true, true, false from generate_series(1, $1) n`,
-    [ITEMS],
+    [itemCount],
   );
   await db.query(
     `insert into filed_item (intake_id, item_id, folder, folded_folder, name, list_folder, folded_list_folder, folded_path, bytes, hash, filed_at)
@@ -90,10 +92,10 @@ export async function credit(scratch) {
   );
   await db.query('analyze');
   const itemIds = (await db.query('select id from item')).map(({ id }) => id);
-  const changes = await timed(5, (i) =>
+  const changes = await timed(often(5, 2), (i) =>
     changeCredit(house, { itemIds, creditLine: `Line ${i}`, addWords: [`bench word ${i}`] }, 'bench'),
   );
-  const opened = await timed(30, () => intakeCredit(house, 1));
+  const opened = await timed(often(30, 5), () => intakeCredit(house, 1));
   await composition.close();
   cluster.stop();
   const p95 = percentile(byIndex, 0.95);

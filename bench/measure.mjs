@@ -2,10 +2,24 @@
 import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 
-const canDrop = process.getuid() === 0 && dropCaches();
-export const COLD = canDrop ? 'cold' : 'warm';
+/**
+ * How much of its size everything has: 1, or a part of it (`TALLY_BENCH_SHARE`, which `npm run bench -- smoke` sets). Names of
+ * rows say the whole size, so that they are the same at any share.
+ */
+export const SHARE = Number(process.env.TALLY_BENCH_SHARE ?? 1);
+const whole = SHARE >= 1;
+/** That many at this share, at least `least`. */
+export const some = (count, least = 1) => Math.max(least, Math.round(count * SHARE));
+/** How often something is measured: below its whole size once or twice is enough to see that it can be. */
+export const often = (rounds, least = 1) => (whole ? rounds : Math.min(rounds, least));
+/** Milliseconds for which one waits until a machine is quiet: there is little to wait for below the whole size. */
+export const quiet = (ms) => (whole ? ms : Math.min(ms, 200));
 
+export const COLD = dropCaches() ? 'cold' : 'warm';
+
+/** @returns whether they are empty now. Below the whole size they are left alone: others work on this machine meanwhile. */
 export function dropCaches() {
+  if (!whole || process.getuid() !== 0) return false;
   spawnSync('sync');
   try {
     writeFileSync('/proc/sys/vm/drop_caches', '3');
@@ -20,7 +34,7 @@ export const median = (values) => [...values].sort((a, b) => a - b)[values.lengt
 /** Runs each candidate once a round, in turn and every other round the other way round, and returns the median seconds of each. `prepare` runs untimed before every one. */
 export async function race(candidates, { rounds = 3, cold = true, prepare = () => undefined } = {}) {
   const seconds = Object.fromEntries(Object.keys(candidates).map((name) => [name, []]));
-  for (let round = 0; round < rounds; round++) {
+  for (let round = 0; round < often(rounds); round++) {
     // There and back: nobody always comes first, or after the same one.
     const order = round % 2 ? Object.entries(candidates).reverse() : Object.entries(candidates);
     for (const [name, run] of order) {

@@ -1,13 +1,18 @@
 // Reading the capture data of 1,000 JPEGs against exiftool.
 import { cpSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { drawnOnce } from '../tools/parts/demo-house.mjs';
 import { ROOT } from '../tools/parts/ready.mjs';
-import { COLD, race, sh } from './measure.mjs';
+import { COLD, race, sh, some } from './measure.mjs';
 
-export async function reading(scratch, count = 1000) {
+const FILES = 1000;
+const FOLDERS = 500;
+
+export async function reading(scratch) {
+  const count = some(FILES);
   const folder = join(scratch, 'jpegs');
   mkdirSync(folder, { recursive: true });
-  const box = join(ROOT, '.tally/cache/demo-5/box/HALDEN_M4/DCIM/100HALDN');
+  const box = join(drawnOnce(), 'box/HALDEN_M4/DCIM/100HALDN');
   const samples = readdirSync(box).map((name) => join(box, name));
   for (let i = 0; i < count; i++)
     cpSync(samples[i % samples.length], join(folder, `IMG_${String(i).padStart(4, '0')}.JPG`), { preserveTimestamps: true });
@@ -49,7 +54,7 @@ export async function reading(scratch, count = 1000) {
   );
   // A tree of 50,000 files in 500 folders.
   const tree = join(scratch, 'tree');
-  for (let folder = 0; folder < 500; folder++) {
+  for (let folder = 0; folder < some(FOLDERS); folder++) {
     const at = join(tree, `C${String(folder).padStart(4, '0')}.RDC`);
     mkdirSync(at, { recursive: true });
     for (let file = 0; file < 100; file++) writeFileSync(join(at, `F${file}.BIN`), '');
@@ -61,20 +66,20 @@ export async function reading(scratch, count = 1000) {
   await reader.close();
   return [
     {
-      what: `capture data of ${count} JPEGs (with fast identity): exiftool -fast2 ÷ ours, at least`,
+      what: `capture data of ${FILES} JPEGs (with fast identity): exiftool -fast2 ÷ ours, at least`,
       ratio: times.exiftool / times.ours,
       target: 10,
       atLeast: true,
       seconds: `${times.exiftool.toFixed(2)} / ${times.ours.toFixed(2)} s ${COLD}`,
     },
     {
-      what: 'list of a tree of 50,000 files ÷ find -printf',
+      what: `list of a tree of ${FOLDERS * 100} files ÷ find -printf`,
       ratio: deep.ours / deep.find,
       target: 2,
       seconds: `${(deep.ours * 1000).toFixed(0)} / ${(deep.find * 1000).toFixed(0)} ms`,
     },
     {
-      what: `list of ${count} files ÷ find -printf`,
+      what: `list of ${FILES} files ÷ find -printf`,
       ratio: listing.ours / listing.find,
       target: 2,
       seconds: `${(listing.ours * 100).toFixed(0)} / ${(listing.find * 100).toFixed(0)} ms`,

@@ -9,6 +9,7 @@ import { ROOT } from '../tools/parts/ready.mjs';
 import { end } from '../tools/parts/run.mjs';
 import { startServer } from '../tools/parts/serve.mjs';
 import { makeOldHouse, OLD_HOUSE, OLD_HOUSE_NOW } from './old-house/made.mjs';
+import { often, quiet, SHARE, some } from './measure.mjs';
 import { makeCard } from './sheet.mjs';
 
 const PASSWORD = 'hazel-and-reed';
@@ -19,15 +20,12 @@ const PLACES = [
 ];
 
 export async function scale(scratch) {
-  const share = Number(process.env.TALLY_BENCH_SHARE ?? 1);
-  const size = Object.fromEntries(
-    Object.entries(OLD_HOUSE).map(([what, count]) => [what, what === 'years' ? count : Math.round(count * share)]),
-  );
+  const size = oldHouseSize();
   const house = await openOldHouse(join(scratch, 'old'), size);
   const server = await startServer(house.settingsFile, house.port, { TALLY_ADMIN_NAME: 'wren', TALLY_ADMIN_PASSWORD: PASSWORD });
   try {
     const call = await signedIn(`http://127.0.0.1:${house.port}`);
-    const rows = [{ what: `making ${size.items} items, seconds`, ratio: house.seconds, target: 180 * share, seconds: '' }];
+    const rows = [{ what: `making ${OLD_HOUSE.items} items, seconds`, ratio: house.seconds, target: 180 * SHARE, seconds: '' }];
     rows.push(await idle(house));
     for (const { what, ask, target } of asks(size)) rows.push(await timed(call, what, ask, target));
     const intakeId = await putIn(house, call, scratch);
@@ -43,11 +41,15 @@ export async function scale(scratch) {
   }
 }
 
+/** How large the old house is at this share: as many years, with less in them. */
+export const oldHouseSize = () =>
+  Object.fromEntries(Object.entries(OLD_HOUSE).map(([what, count]) => [what, what === 'years' ? count : some(count, 10)]));
+
 /** A migrated database with the old house in it, and the settings of a server that goes with it. */
 export async function openOldHouse(folder, size) {
   for (const { root } of PLACES) mkdirSync(join(folder, root), { recursive: true });
   mkdirSync(join(folder, 'cards/reader'), { recursive: true });
-  const cluster = await startCluster(join(folder, 'db'), {});
+  const cluster = await startCluster(join(folder, 'db'), { fills: true });
   cluster.ensureDatabase('tally');
   const port = await freePort();
   const settings = {
@@ -112,7 +114,7 @@ export async function signedIn(base) {
 
 /** A card of a thousand small pictures in the reader: its intake is what is planned and filed. */
 async function putIn(house, call, scratch) {
-  const card = makeCard(join(scratch, 'CARD'), join(drawnOnce(), 'box/HALDEN_M4/DCIM/100HALDN'), 1000);
+  const card = makeCard(join(scratch, 'CARD'), join(drawnOnce(), 'box/HALDEN_M4/DCIM/100HALDN'), some(1000));
   renameSync(card, join(house.folder, 'cards/reader/CARD'));
   for (let tries = 0; tries < 1200; tries++) {
     const intake = JSON.parse(await call('/desk')).in.find((one) => one.card.volume === 'CARD');
@@ -173,8 +175,8 @@ function asks(size) {
   ];
 }
 
-export async function timed(call, what, ask, target, rounds = 30) {
-  for (let n = 0; n < 2; n++) await call(ask(n));
+export async function timed(call, what, ask, target, rounds = often(30, 2)) {
+  for (let n = 0; n < often(2, 1); n++) await call(ask(n));
   const all = [];
   let bytes = 0;
   const until = Date.now() + 6000;
@@ -200,7 +202,7 @@ function row(what, all, target, more = '') {
 /** Beginning to file, refused at the end (the seal is another): all of it but keeping it. */
 async function begin(call, intakeId) {
   const all = [];
-  for (let n = 0; n < 10; n++) {
+  for (let n = 0; n < often(10, 2); n++) {
     const began = process.hrtime.bigint();
     await call(`/intakes/${intakeId}/file`, 'POST', { seal: 'another' }).catch((error) => {
       if (!String(error).includes('409')) throw error;
@@ -218,15 +220,18 @@ async function idle(house) {
     Number(
       (await client.query(`select xact_commit + xact_rollback as n from pg_stat_database where datname = 'tally'`)).rows[0].n,
     );
-  await new Promise((resolve) => setTimeout(resolve, 5000));
+  const ms = often(20_000, 1_000);
+  await new Promise((resolve) => setTimeout(resolve, quiet(5_000)));
   const before = await done();
-  await new Promise((resolve) => setTimeout(resolve, 20_000));
+  await new Promise((resolve) => setTimeout(resolve, ms));
   const each = (await done()) - before - 1;
   await client.end();
-  return { what: 'idle: queries a second', ratio: each / 20, target: 5, seconds: `${each} in 20 s` };
+  return { what: 'idle: queries a second', ratio: (each * 1000) / ms, target: 5, seconds: `${each} in ${ms / 1000} s` };
 }
 
-/** Items of an intake that were filed before, while 20,000 copies wait to go off-site. */
+const WAITING = 20_000;
+
+/** Items of an intake that were filed before, while many copies wait to go off-site. */
 async function alreadyFiled(house) {
   const client = new pg.Client({ connectionString: house.settings.databaseAdminUrl });
   await client.connect();
@@ -235,21 +240,21 @@ async function alreadyFiled(house) {
   const { filedByIdentity } = await import(join(ROOT, 'server/dist/seeing/index.js'));
   const { house: own, close } = await compose(readSettings({ TALLY_SETTINGS: house.settingsFile }, house.folder).settings);
   const rows = [];
-  for (const waiting of [0, 20_000]) {
+  for (const waiting of [0, WAITING]) {
     await client.query(
       `update copy set state = 'waiting' where place_id = 'offsite' and filed_item_id in (select id from filed_item order by id limit $1)`,
-      [waiting],
+      [waiting && some(waiting)],
     );
     const all = [];
-    for (let n = 0; n < 10; n++) {
-      const { rows: some } = await client.query(
+    for (let n = 0; n < often(10, 2); n++) {
+      const { rows: filed } = await client.query(
         `select bytes, quick_hash as "quickHash" from filed_item where id > $1 order by id limit 1000`,
         [n * 1500],
       );
       const began = process.hrtime.bigint();
       await filedByIdentity(
         own.db,
-        some.map((one) => ({ ...one, bytes: Number(one.bytes) })),
+        filed.map((one) => ({ ...one, bytes: Number(one.bytes) })),
       );
       all.push(Number(process.hrtime.bigint() - began) / 1e6);
     }

@@ -10,11 +10,16 @@ import { openDemoHouse } from '../tools/parts/demo-house.mjs';
 import { ROOT } from '../tools/parts/ready.mjs';
 import { end, has } from '../tools/parts/run.mjs';
 import { startServer } from '../tools/parts/serve.mjs';
-import { COLD, race } from './measure.mjs';
+import { COLD, median, often, quiet, race, some } from './measure.mjs';
 
 const LONG_TASK_MS = 50;
 
-export async function sheet(scratch, count = Number(process.env.TALLY_BENCH_ITEMS ?? 10_000)) {
+const ITEMS = 10_000;
+/** Pictures of which previews are made. */
+const LARGE = 12;
+
+export async function sheet(scratch) {
+  const count = some(ITEMS);
   const { chromium } = await import('@playwright/test');
   const data = join(scratch, 'house');
   const house = await openDemoHouse(data, { frozen: true, testing: true, cards: [], past: 2 });
@@ -46,7 +51,7 @@ export async function sheet(scratch, count = Number(process.env.TALLY_BENCH_ITEM
     const plansWhileReading = planned;
     const id = Number(new URL(page.url()).pathname.split('/').at(-1));
     // What is made ahead goes on for minutes: what follows is measured beside it, as a person meets it.
-    await page.waitForTimeout(4000);
+    await page.waitForTimeout(quiet(4_000));
     const asked = await answers(page, id);
     const takes = await takeOne(page);
     const all = await takeAll(page);
@@ -56,19 +61,19 @@ export async function sheet(scratch, count = Number(process.env.TALLY_BENCH_ITEM
     return [
       row('the first page, kB transferred', first.bytes / 1000, 200, `${first.requests} requests`),
       row('the first page can be used after, seconds', first.ms / 1000, 1.5, ''),
-      row(`desk shows a card of ${count} after it is put in, seconds`, onDesk / 1000, 1.5, `${onDesk} ms`),
+      row(`desk shows a card of ${ITEMS} after it is put in, seconds`, onDesk / 1000, 1.5, `${onDesk} ms`),
       row(
-        `pictures of a card of ${count} on its sheet after it is put in, seconds`,
+        `pictures of a card of ${ITEMS} on its sheet after it is put in, seconds`,
         firstPictures / 1000,
         2,
         `${firstPictures} ms`,
       ),
-      row(`all of a card of ${count} is read, seconds`, allRead / 1000, 25, `${plansWhileReading} plans asked for meanwhile`),
+      row(`all of a card of ${ITEMS} is read, seconds`, allRead / 1000, 25, `${plansWhileReading} plans asked for meanwhile`),
       row(`its items are answered, ms`, asked.items.ms, 900, `${asked.items.kB} kB`),
       row(`its plan is answered, ms`, asked.plan.ms, 600, `${asked.plan.kB} kB`),
-      row(`a take on a card of ${count} is on screen, ms`, takes.onScreen, 50, takes.words),
-      row(`a take on a card of ${count} is answered, ms`, takes.answered, 150, takes.answers),
-      row(`leave all and take all of ${count} are answered, ms: the slower`, all.answered, 500, all.words),
+      row(`a take on a card of ${ITEMS} is on screen, ms`, takes.onScreen, 50, takes.words),
+      row(`a take on a card of ${ITEMS} is answered, ms`, takes.answered, 150, takes.answers),
+      row(`leave all and take all of ${ITEMS} are answered, ms: the slower`, all.answered, 500, all.words),
       row('memory of its page, MB', memory.page / 1e6, 150, ''),
       row('memory of the server, MB', memory.server / 1e6, 400, ''),
       row(`tasks over ${LONG_TASK_MS} ms while its sheet is scrolled through`, scrolled.long, 0, scrolled.words),
@@ -99,7 +104,7 @@ async function firstPage(page, url) {
   await page.goto(url);
   await page.getByLabel('Name').click();
   const ms = Date.now() - began;
-  await page.waitForTimeout(2000);
+  await page.waitForTimeout(quiet(2_000));
   await session.detach();
   return { bytes, requests, ms };
 }
@@ -121,7 +126,7 @@ async function takeOne(page) {
   await page.getByRole('listbox').focus();
   await page.keyboard.press('Home');
   const [shown, answered] = [[], []];
-  for (let i = 0; i < 9; i++) {
+  for (let i = 0; i < often(9, 3); i++) {
     const answer = page.waitForResponse((response) => response.url().endsWith('/taken'));
     const began = Date.now();
     const ms = await page.evaluate(async () => {
@@ -138,7 +143,7 @@ async function takeOne(page) {
     shown.push(ms);
     const timing = (await answer).request().timing();
     answered.push(timing.responseEnd > 0 ? timing.responseEnd : Date.now() - began);
-    await page.waitForTimeout(1500);
+    await page.waitForTimeout(quiet(1_500));
   }
   const sorted = (all) => [...all].sort((a, b) => a - b);
   const words = (all) =>
@@ -146,7 +151,7 @@ async function takeOne(page) {
       .map((one) => one.toFixed(0))
       .join(' ');
   return {
-    ...{ onScreen: sorted(shown)[4], answered: sorted(answered)[4] },
+    ...{ onScreen: median(shown), answered: median(answered) },
     ...{ words: words(shown), answers: words(answered) },
   };
 }
@@ -202,19 +207,23 @@ export function makeCard(folder, from, count) {
 /** Wheels through the whole sheet and jumps about in it, while Chromium traces its main thread. */
 export async function scroll(browser, page) {
   await browser.startTracing(page, { categories: ['devtools.timeline', 'toplevel'] });
-  await page.evaluate(async () => {
-    const box = document.querySelector('ts-sheet .scroll');
-    const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
-    const whole = box.scrollHeight - box.clientHeight;
-    for (let i = 0; i < 240; i++) {
-      box.scrollTop += 160;
-      await frame();
-    }
-    for (let i = 0; i <= 120; i++) {
-      box.scrollTop = (whole * i) / 120;
-      await frame();
-    }
-  });
+  const [wheels, jumps] = [often(240, 24), often(120, 12)];
+  await page.evaluate(
+    async ([down, about]) => {
+      const box = document.querySelector('ts-sheet .scroll');
+      const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+      const whole = box.scrollHeight - box.clientHeight;
+      for (let i = 0; i < down; i++) {
+        box.scrollTop += 160;
+        await frame();
+      }
+      for (let i = 0; i <= about; i++) {
+        box.scrollTop = (whole * i) / about;
+        await frame();
+      }
+    },
+    [wheels, jumps],
+  );
   const trace = JSON.parse((await browser.stopTracing()).toString());
   const main = trace.traceEvents.find((event) => event.name === 'thread_name' && event.args.name === 'CrRendererMain');
   const tasks = trace.traceEvents.filter(
@@ -224,10 +233,12 @@ export async function scroll(browser, page) {
   const cpu = tasks.filter((event) => (event.tdur ?? 0) / 1000 > LONG_TASK_MS).length;
   const ms = tasks.map((event) => event.dur / 1000).sort((a, b) => b - a);
   const long = ms.filter((one) => one > LONG_TASK_MS).length;
+  const frames = wheels + jumps + 1;
   return {
     long,
     cpu,
-    words: `361 frames, longest task ${ms[0]?.toFixed(0)} ms, ${long} over ${LONG_TASK_MS} ms, ${cpu} by CPU time`,
+    frames,
+    words: `${frames} frames, longest task ${ms[0]?.toFixed(0)} ms, ${long} over ${LONG_TASK_MS} ms, ${cpu} by CPU time`,
   };
 }
 
@@ -240,8 +251,8 @@ export async function stepThrough(page) {
   const picture = page.locator('ts-pane img').first();
   await picture.waitFor();
   const times = [];
-  for (let i = 0; i < 12; i++) {
-    await page.waitForTimeout(900);
+  for (let i = 0; i < often(12, 2); i++) {
+    await page.waitForTimeout(quiet(900));
     const ms = await page.evaluate(async () => {
       const before = document.querySelector('ts-pane img').src;
       const began = performance.now();
@@ -262,7 +273,7 @@ export async function stepThrough(page) {
 
 /** 256 MB hashed by the page's library, from a file as a browser has it, and by the server. */
 async function hashing(scratch, browser) {
-  const bytes = 256 << 20;
+  const bytes = some(256) << 20;
   const file = join(scratch, 'hash.bin');
   writeFileSync(file, Buffer.alloc(bytes, 7));
   const { hashFile } = await import(join(ROOT, 'server/dist/drive/hashing.js'));
@@ -300,7 +311,7 @@ export async function previewsAgainstVips(scratch, from) {
   const big = join(scratch, 'large');
   mkdirSync(big, { recursive: true });
   const { default: sharp } = await import('sharp');
-  const names = readdirSync(from).slice(0, 12);
+  const names = readdirSync(from).slice(0, some(LARGE, 2));
   for (const name of names)
     await sharp(join(from, name)).resize(6000, 4000, { fit: 'fill' }).jpeg({ quality: 92 }).toFile(join(big, name));
   let round = 0;
