@@ -10,7 +10,7 @@ export default defineConfig({
   retries: 0,
   timeout: 150_000,
   expect: { timeout: 25_000 },
-  reporter: [['line'], ['json']],
+  reporter: [['list'], ['json']],
   globalSetup: './support/demo-house.ts',
   use: {
     viewport: { width: 1280, height: 800 },

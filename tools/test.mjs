@@ -1,140 +1,207 @@
-// npm test: from a fresh machine to all tests. Ends with "N passed, N failed". --only NAME[,NAME] runs some of the steps.
-import { mkdtempSync, readFileSync, rmSync, existsSync } from 'node:fs';
+// npm test: from a fresh machine to all tests. Ends with "N passed, N failed".
+//   npm test -- --only NAME[,NAME]        some of the steps
+//   npm test -- --only jest FILE …        specs whose path holds this, each by itself
+//   npm test -- --shuffle                 unit tests in a random order (by the seed)
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync } from 'node:fs';
 import { randomInt } from 'node:crypto';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { startCluster } from './parts/cluster.mjs';
-import { build, checkNode, packages, ROOT } from './parts/ready.mjs';
+import { MARK, removeAll } from './parts/left-behind.mjs';
+import { holdFolder } from './parts/lock.mjs';
+import { quickFolder } from './parts/memory.mjs';
+import { buildUnchecked, checkNode, packages, ROOT } from './parts/ready.mjs';
+import { casesOfJest, casesOfJourneys, leftOut, slowest } from './parts/report.mjs';
 import { laneOf, runSoon } from './parts/run.mjs';
 import { giveUp, say, step } from './parts/say.mjs';
+import { writeSuites } from './parts/suites.mjs';
 
 checkNode();
-const { values, positionals } = parseArgs({ options: { only: { type: 'string' } }, allowPositionals: true, strict: false });
-const scratch = mkdtempSync(join(tmpdir(), 'tally-test-'));
+const { values, positionals } = parseArgs({
+  options: { only: { type: 'string' }, shuffle: { type: 'boolean', default: false } },
+  allowPositionals: true,
+  strict: false,
+});
 const bin = (name) => join(ROOT, 'node_modules/.bin', name);
-const lane = laneOf(2);
-let cluster = null;
 
 /** Compilers and tests make much that is soon gone: with room for it they take an eighth less time. */
 const ROOMY = '--max-semi-space-size=64';
-
 const SOURCES = ['core', 'contract', 'server', 'standins', 'web', 'tests', 'bench', 'tools'];
+/** Packages whose tests need a database, files or processes, and those that only compute. */
+const WITH_DATABASE = ['server', 'standins', 'tests'];
+const COMPUTING = ['core', 'contract', 'web'];
 
 /** Each step says how many of its tests passed and failed, and what a person should read when some did. */
 const STEPS = {
-  types: () =>
-    checks(['tsconfig.check.json', 'web/tsconfig.spec.json'].map((project) => [bin('tsc'), ['--noEmit', '-p', project]])),
-  lint: () => checks([[bin('eslint'), ['.', '--max-warnings', '0']]]),
+  source: () => checks([[process.execPath, ['tools/check-source.mjs']]]),
   format: () => checks([[bin('prettier'), ['--check', '.']]]),
   boundaries: () => checks([[bin('depcruise'), ['--config', '.dependency-cruiser.cjs', ...SOURCES]]]),
-  jest,
-  journeys,
+  bench: null,
+  jest: null,
+  journeys: null,
 };
-
 const wanted = values.only ? values.only.split(',') : Object.keys(STEPS);
 const unknown = wanted.filter((name) => !Object.hasOwn(STEPS, name));
 if (unknown.length) giveUp(`There is no step ${unknown.join(', ')}: the steps are ${Object.keys(STEPS).join(', ')}.`);
+
+const lock = await holdFolder(join(ROOT, '.tally/test.lock'), 'npm test of this folder');
+const began = Date.now();
+const seconds = () => Math.round((Date.now() - began) / 1000);
+const id = String(process.pid);
+process.env[MARK] = id;
+// In memory where there is some: what a test writes is gone with it. What is about disks has a folder on one.
+const scratch = mkdtempSync(join(quickFolder(), 'tally-test-'));
+// The database runs as another user, who must get through.
+chmodSync(scratch, 0o711);
+const disk = join(ROOT, '.tally/test-disk');
+// What each program says, while it says it.
+const logOf = (name) => join(ROOT, '.tally/test-logs', `${name}.log`);
+mkdirSync(join(ROOT, '.tally/test-logs'), { recursive: true });
+const folders = [scratch, disk];
+for (const folder of folders) mkdirSync(folder, { recursive: true });
+process.env.TMPDIR = scratch;
+process.env.TALLY_TEST_DISK = disk;
+
+let ending = false;
+async function endEverything() {
+  ending = true;
+  await removeAll(id, folders);
+  lock.release();
+}
+for (const [signal, code] of [
+  ['SIGINT', 130],
+  ['SIGTERM', 143],
+  ['SIGHUP', 129],
+])
+  process.on(signal, () => {
+    if (ending) return;
+    step('ending what was begun');
+    void endEverything().then(() => process.exit(code));
+  });
 
 // Random tests repeat with the seed of a run.
 const seed = process.env.TALLY_SEED ?? String(randomInt(1, 2 ** 31));
 step(`random tests use the seed ${seed} (TALLY_SEED=${seed} repeats them)`);
 
 await packages('test');
+step(`packages are there (after ${seconds()} s)`);
 // The types are checked by a step of their own.
-build({ web: false, checked: false });
-let passed = 0;
-let failed = 0;
+await buildUnchecked();
+step(`the server is built (after ${seconds()} s)`);
+
+/** All cases of a run, as the reports have them. */
+const cases = [];
+let [passed, failed] = [0, 0];
+let cluster = null;
+// Beside what people and databases wait for, one at a time and below it.
+const beside = laneOf(1);
 try {
-  const began = Date.now();
-  // Checks fill the gaps of the tests; journeys have the machine to themselves, as a person at a desk has.
-  const seconds = () => Math.round((Date.now() - began) / 1000);
-  const first = wanted.filter((name) => name !== 'journeys');
-  // Only journeys see the interface: it is built beside the first unit tests, before the checks.
-  const built = wanted.includes('journeys') ? builtInterface() : Promise.resolve(null);
-  const made = wanted.includes('journeys') ? journeysHouse() : Promise.resolve(null);
-  const unit = wanted.includes('jest') ? STEPS.jest() : Promise.resolve(null);
-  const told = (name, step) => step.then((outcome) => ({ name, ...outcome, after: seconds() }));
-  const begun = first.map((name) => told(name, name === 'jest' ? unit : STEPS[name]()));
-  // What is still checked is waited for: a click that comes too late is not what is tried.
-  if (wanted.includes('journeys'))
-    begun.push(
-      told(
-        'journeys',
-        Promise.all([made, built, ...begun]).then(([house, page]) => journeys(house, page)),
-      ),
-    );
-  for (const { name, after, ...outcome } of await Promise.all(begun)) {
+  const house = wanted.includes('journeys') ? made('tools/parts/journeys-house.mjs') : null;
+  const page = wanted.includes('journeys') || wanted.includes('bench') ? made('tools/build.mjs', 'web') : null;
+  const begun = wanted.filter((name) => STEPS[name] !== null).map((name) => told(name, STEPS[name]()));
+  let withDatabase = null;
+  if (wanted.includes('jest')) {
+    if (!positionals.length) writeSuites(values.shuffle ? Number(seed) : null);
+    cluster = await startCluster(join(scratch, 'db'), { testing: true });
+    cluster.ensureDatabase('tally');
+    withDatabase = jest(positionals.length ? [...WITH_DATABASE, ...COMPUTING] : WITH_DATABASE);
+    begun.push(told('unit tests with a database', withDatabase));
+    if (!positionals.length) begun.push(told('unit tests that compute', jest(COMPUTING)));
+  }
+  if (wanted.includes('bench')) begun.push(told('bench', bench(page)));
+  if (wanted.includes('journeys')) begun.push(told('journeys', journeys(house, page, withDatabase)));
+  for (const outcome of await Promise.all(begun)) {
     passed += outcome.passed;
     failed += outcome.failed;
-    if (outcome.failed) say(outcome.words);
-    step(`${name}: ${outcome.passed} passed, ${outcome.failed} failed (after ${after} s)`);
   }
 } finally {
   cluster?.stop();
-  rmSync(scratch, { recursive: true, force: true });
+  if (!ending) await endEverything();
 }
+for (const words of [slowest(cases), leftOut(cases)]) if (words) say(words);
+step(`all of it took ${seconds()} s`);
 say(`${passed} passed, ${failed} failed`);
 process.exit(failed || !passed ? 1 : 0);
 
-/** Checks of the source need no order: they begin together, one at a time, and give way to the tests. */
-async function checks(commands) {
-  // Below the tests, which wait for times.
-  const outcomes = await Promise.all(
-    commands.map(([command, args]) =>
-      runSoon('nice', ['-n', '15', command, ...args], { cwd: ROOT, env: { NODE_OPTIONS: ROOMY } }),
-    ),
-  );
-  const bad = outcomes.filter(({ code }) => code !== 0);
-  return { passed: outcomes.length - bad.length, failed: bad.length, words: bad.map(({ out }) => out).join('\n') };
+async function told(name, work) {
+  const since = Date.now();
+  const outcome = await work;
+  if (outcome.failed && !ending) say(outcome.words);
+  const took = ((outcome.ended ?? Date.now()) - (outcome.began ?? since)) / 1000;
+  step(`${name}: ${outcome.passed} passed, ${outcome.failed} failed (${took.toFixed(0)} s, after ${seconds()} s)`);
+  return outcome;
 }
 
-/** Unit tests, and those that need a PostgreSQL, files or processes. */
-async function jest() {
-  cluster ??= await startCluster(join(ROOT, '.tally/test-db'), { testing: true });
-  const report = join(scratch, 'jest.json');
+/** Checks of the source need no order: one at a time, and they give way to the tests. */
+async function checks(commands) {
+  const outcomes = await Promise.all(commands.map(([command, args]) => gently(command, args)));
+  const bad = outcomes.filter(({ code }) => code !== 0);
+  return {
+    ...{ passed: outcomes.length - bad.length, failed: bad.length, words: bad.map(({ out }) => out).join('\n') },
+    began: outcomes[0].began,
+  };
+}
+
+/** Every row of the bench, small: whether it gives a figure. */
+async function bench(page) {
+  const { code, out } = await page;
+  if (code !== 0) return { passed: 0, failed: 1, words: out };
+  return checks([[process.execPath, ['tools/bench.mjs', 'smoke']]]);
+}
+
+/** Runs something beside the tests and below them: they wait for times. */
+function gently(command, args, env = {}) {
+  return runSoon('nice', ['-n', '10', command, ...args], { cwd: ROOT, env: { NODE_OPTIONS: ROOMY, ...env }, lane: beside });
+}
+
+/** What journeys begin with is made while other tests run: the house, and the interface as people get it. */
+function made(script, ...words) {
+  return gently(process.execPath, [join(ROOT, script), ...words]);
+}
+
+/** Unit tests of some packages. Those with a database have the machine first, the others what it leaves. */
+async function jest(names) {
+  const report = join(scratch, `jest-${names[0]}.json`);
   const env = {
     NODE_OPTIONS: `--experimental-vm-modules --no-warnings ${ROOMY}`,
     TALLY_TEST_ADMIN_URL: cluster.adminUrl('postgres'),
     TALLY_TEST_APP_URL: cluster.appUrl('postgres'),
     UV_THREADPOOL_SIZE: '16',
     TALLY_SEED: seed,
+    // Named ones each by itself; all of them in a few files.
+    TALLY_SUITES: positionals.length ? '0' : '1',
   };
-  cluster.ensureDatabase('tally');
-  const done = await runSoon(bin('jest'), ['--json', `--outputFile=${report}`, '--silent', ...positionals], {
-    cwd: ROOT,
-    env,
-    lane,
-  });
+  const words = ['--json', `--outputFile=${report}`, '--silent', '--selectProjects', ...names];
+  const done =
+    names === COMPUTING
+      ? await gently(bin('jest'), [...words, '--maxWorkers=1'], env)
+      : await runSoon(bin('jest'), [...words, ...(positionals.length ? ['--testPathPatterns', ...positionals] : [])], {
+          ...{ cwd: ROOT, env, log: logOf(names[0]) },
+        });
   if (!existsSync(report)) return { passed: 0, failed: 1, words: done.out };
   const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites } = JSON.parse(readFileSync(report, 'utf8'));
-  return { passed: numPassedTests, failed: numFailedTests + numRuntimeErrorTestSuites, words: done.out.slice(0, 60_000) };
+  cases.push(...casesOfJest(report));
+  return {
+    ...{ passed: numPassedTests, failed: numFailedTests + numRuntimeErrorTestSuites, began: done.began },
+    words: done.out.slice(0, 60_000),
+  };
 }
 
-/** The interface, as people get it. First in the lane of the checks. */
-function builtInterface() {
-  step('building the interface (about a minute)');
-  return runSoon(process.execPath, [join(ROOT, 'tools/build.mjs')], { cwd: ROOT, env: { NODE_OPTIONS: ROOMY } });
-}
-
-/** What journeys begin with is made while the unit tests run. */
-function journeysHouse() {
-  return runSoon('nice', ['-n', '10', process.execPath, join(ROOT, 'tools/parts/journeys-house.mjs')], {
-    cwd: ROOT,
-    lane: laneOf(1),
-  });
-}
-
-/** Journeys through the real interface in Debian's Chromium. */
-async function journeys(house, page) {
-  for (const { code, out } of [house, page]) if (code !== 0) return { passed: 0, failed: 1, words: out };
+/**
+ * Journeys through the real interface in Debian's Chromium: when their house and the interface are made, and the tests with a
+ * database are over. What only computes goes on beside them.
+ */
+async function journeys(house, page, withDatabase) {
+  for (const { code, out } of [await house, await page]) if (code !== 0) return { passed: 0, failed: 1, words: out };
+  await withDatabase;
   const report = join(scratch, 'journeys.json');
   const done = await runSoon(bin('playwright'), ['test', '--config', 'tests/playwright.config.ts', ...positionals], {
-    ...{ cwd: ROOT, lane },
+    ...{ cwd: ROOT, log: logOf('journeys') },
     env: { PLAYWRIGHT_JSON_OUTPUT_NAME: report, TALLY_JOURNEYS_MADE: '1' },
   });
   if (!existsSync(report)) return { passed: 0, failed: 1, words: done.out };
   const { stats } = JSON.parse(readFileSync(report, 'utf8'));
+  cases.push(...casesOfJourneys(report));
   const bad = stats.unexpected + (done.code !== 0 && stats.unexpected === 0 ? 1 : 0);
-  return { passed: stats.expected + stats.flaky, failed: bad, words: done.out.slice(0, 60_000) };
+  return { passed: stats.expected + stats.flaky, failed: bad, words: done.out.slice(0, 60_000), began: done.began };
 }

@@ -2,7 +2,7 @@ import { expect, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { base, inHouse } from '../support/my-house.js';
-import { choose, expectAccessible, move, signIn, tile } from '../support/person.js';
+import { choose, expectAccessible, move, signedOut, signIn, tile } from '../support/person.js';
 
 const data = inHouse;
 
@@ -227,6 +227,7 @@ test('dark is as readable as light, and signing out closes the door', async ({ p
   await expect(page.getByRole('row', { name: /H-0/ }).first()).toBeVisible();
   await expectAccessible(page);
   await page.getByRole('button', { name: /sign out/ }).click();
+  signedOut();
   await expect(page).toHaveURL(/sign-in/);
   await page.goto(`${base()}/desk`);
   await expect(page).toHaveURL(/sign-in/);

@@ -8,6 +8,7 @@ import { connect } from 'node:tls';
 import { fileURLToPath } from 'node:url';
 import options from '../../tools/parts/chromium.json' with { type: 'json' };
 import { inHouse } from './my-house.js';
+import { freeSubnet, networkName } from './own-network.js';
 
 const ROOT = fileURLToPath(new URL('../..', import.meta.url));
 
@@ -18,6 +19,7 @@ export interface Elsewhere {
   readonly browser: Browser;
   /** A network namespace, or (where none may be made) this machine's own. */
   readonly where: string;
+  readonly isAnotherMachine: boolean;
   /** The next connections break off, as on a bad line. */
   cut(): void;
   end(): Promise<void>;
@@ -30,20 +32,21 @@ const sh = (...words: string[]) => execFileSync(words[0]!, words.slice(1), { std
 
 /** Makes a namespace joined to this one by a pair of interfaces. @returns the near end's address; null: it may not be made. */
 function joined(name: string, net: number): string | null {
+  const subnet = freeSubnet();
   if (spawnSync('ip', ['netns', 'add', name]).status !== 0) return null;
-  const [near, far] = [`tly${net}a`, `tly${net}b`];
+  const [near, far] = [networkName(`a${net}`), networkName(`b${net}`)];
   try {
     sh('ip', 'link', 'add', near, 'type', 'veth', 'peer', 'name', far);
     sh('ip', 'link', 'set', far, 'netns', name);
-    sh('ip', 'addr', 'add', `10.77.${net}.1/24`, 'dev', near);
+    sh('ip', 'addr', 'add', `${subnet}.1/24`, 'dev', near);
     sh('ip', 'link', 'set', near, 'up');
     for (const words of [
-      ['addr', 'add', `10.77.${net}.2/24`, 'dev', far],
+      ['addr', 'add', `${subnet}.2/24`, 'dev', far],
       ['link', 'set', far, 'up'],
       ['link', 'set', 'lo', 'up'],
     ])
       sh('ip', 'netns', 'exec', name, 'ip', ...words);
-    return `10.77.${net}.1`;
+    return `${subnet}.1`;
   } catch {
     parted(name, net);
     return null;
@@ -51,7 +54,7 @@ function joined(name: string, net: number): string | null {
 }
 
 function parted(name: string, net: number): void {
-  spawnSync('ip', ['link', 'del', `tly${net}a`]);
+  spawnSync('ip', ['link', 'del', networkName(`a${net}`)]);
   spawnSync('ip', ['netns', 'del', name]);
 }
 
@@ -126,7 +129,7 @@ async function overHttps(host: string, port: number): Promise<ChildProcess> {
 
 /** @param net number of the network, one for each worker of the journeys. */
 export async function openElsewhere(net: number): Promise<Elsewhere> {
-  const name = `tally-pupil-${net}`;
+  const name = networkName(`u${net}`);
   parted(name, net);
   const near = joined(name, net);
   const host = near ?? '127.0.0.1';
@@ -140,7 +143,8 @@ export async function openElsewhere(net: number): Promise<Elsewhere> {
   const browser = await chromium.launch({ executablePath: program, args });
   return {
     base: `https://${host}:${wire.port}`,
-    where: near ? 'another network namespace' : 'this machine: no namespace may be made here',
+    where: near ? 'another network namespace' : 'no network namespace may be made here: handed in from this machine instead',
+    isAnotherMachine: near !== null,
     browser,
     cut: wire.cut,
     end: async () => {

@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, appendFileSync, chmodSync, chownSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { freeSubnet, networkName } from './own-network.js';
 
 const run = (...command: string[]): string =>
   execFileSync(command[0]!, command.slice(1), { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], cwd: '/' });
@@ -10,8 +11,8 @@ const run = (...command: string[]): string =>
 export function whyNoNetwork(): string | null {
   if (process.getuid?.() !== 0) return 'only root may make network namespaces';
   try {
-    run('ip', 'netns', 'add', `tally-try-${process.pid}`);
-    run('ip', 'netns', 'delete', `tally-try-${process.pid}`);
+    run('ip', 'netns', 'add', networkName(`t${process.pid % 1000}`));
+    run('ip', 'netns', 'delete', networkName(`t${process.pid % 1000}`));
     return null;
   } catch (error) {
     return `network namespaces cannot be made (${(error as Error).message.split('\n')[0]!})`;
@@ -23,8 +24,7 @@ export function whyNoNetwork(): string | null {
  * are network namespaces; what runs in one of them sees its own end of the cable and nothing else.
  */
 export class Network {
-  private readonly key = process.pid % 10_000;
-  private readonly subnet = `10.77.${process.pid % 250}`;
+  private readonly subnet = freeSubnet();
   readonly address = `${this.subnet}.1`;
   private machines = 0;
 
@@ -35,15 +35,15 @@ export class Network {
   }
 
   private get switch(): string {
-    return `tsw${this.key}`;
+    return networkName('s0');
   }
-  private readonly name = (machine: number) => `tally-${this.key}-${machine}`;
-  private readonly plug = (machine: number) => `tp${this.key}-${machine}`;
+  private readonly name = (machine: number) => networkName(`m${machine}`);
+  private readonly plug = (machine: number) => networkName(`p${machine}`);
 
   /** @returns its number. */
   addMachine(): number {
     const machine = ++this.machines;
-    const inside = `ti${this.key}-${machine}`;
+    const inside = networkName(`i${machine}`);
     run('ip', 'netns', 'add', this.name(machine));
     run('ip', 'link', 'add', this.plug(machine), 'type', 'veth', 'peer', 'name', inside);
     run('ip', 'link', 'set', inside, 'netns', this.name(machine));

@@ -5,8 +5,8 @@ import { removeCluster } from './cluster.mjs';
 import { openDemoHouse } from './demo-house.mjs';
 import { ROOT } from './ready.mjs';
 
-/** What a house of the journeys is like: its clock stands still, nothing lies in the reader. */
-export const LIKE = { frozen: true, testing: true, cards: [], past: 20 };
+/** What a house of the journeys is like: its clock stands still, nothing lies in the reader; nobody draws what nobody looks at. */
+export const LIKE = { frozen: true, testing: true, cards: [], past: 20, previews: { build: 'when looked at' } };
 export const folderOf = (worker) => join(ROOT, '.tally/journeys', String(worker));
 
 /** Makes it, and lets its database rest. */

@@ -1,5 +1,6 @@
 // Starting other programs: to the end, or alongside.
 import { spawn, spawnSync } from 'node:child_process';
+import { appendFileSync, writeFileSync } from 'node:fs';
 
 /** Runs a program to its end. Returns { code, out, stdout }, `out` being all it said; with `loud` its output goes straight to the terminal. */
 export function run(command, args, { cwd, env, loud = false, input } = {}) {
@@ -20,20 +21,25 @@ export function run(command, args, { cwd, env, loud = false, input } = {}) {
 
 /** Programs that run in the background, so many at once. */
 export const laneOf = (most) => ({ most, running: 0, queue: [] });
-const checks = laneOf(1);
 
-/** The same in the background: the rest of its lane waits for its turn. Resolves to { code, out }. */
-export function runSoon(command, args, { cwd, env, lane = checks } = {}) {
+/** The same in the background: with a lane, the rest of it waits for its turn. Resolves to { code, out, began } (ms). `log`: a file for what it says, as it says it. */
+export function runSoon(command, args, { cwd, env, log, lane = laneOf(1) } = {}) {
   return new Promise((resolve) => {
     const begin = () => {
       lane.running++;
+      const began = Date.now();
       const child = spawn(command, args, { cwd, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
       let out = '';
-      for (const stream of [child.stdout, child.stderr]) stream.setEncoding('utf8').on('data', (text) => (out += text));
+      if (log) writeFileSync(log, '');
+      const said = (text) => {
+        out += text;
+        if (log) appendFileSync(log, text);
+      };
+      for (const stream of [child.stdout, child.stderr]) stream.setEncoding('utf8').on('data', said);
       const done = (code) => {
         lane.running--;
         lane.queue.shift()?.();
-        resolve({ code, out });
+        resolve({ code, out, began });
       };
       child.once('error', (error) => ((out += error.message), done(127)));
       child.once('close', (code) => done(code ?? 1));
