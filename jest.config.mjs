@@ -42,6 +42,8 @@ const node = (name, specs = ['<rootDir>/src/**/*.spec.ts']) => ({
 const angular = presets.createEsmPreset({ tsconfig: '<rootDir>/tsconfig.spec.json' });
 
 export default {
+  // Not in the folder for temporary files, which is gone with a run.
+  cacheDirectory: '<rootDir>/.tally/cache/jest',
   testTimeout: 120_000,
   // Many tests wait for processes, disks and the database: one more at once than there are cores.
   maxWorkers: availableParallelism() + 1,

@@ -7,6 +7,7 @@ import { randomInt } from 'node:crypto';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { startCluster } from './parts/cluster.mjs';
+import { hashOf, hasPassed, passes } from './parts/known.mjs';
 import { MARK, removeAll } from './parts/left-behind.mjs';
 import { holdFolder } from './parts/lock.mjs';
 import { quickFolder } from './parts/memory.mjs';
@@ -33,9 +34,9 @@ const COMPUTING = ['core', 'contract', 'web'];
 
 /** Each step says how many of its tests passed and failed, and what a person should read when some did. */
 const STEPS = {
-  source: () => checks([[process.execPath, ['tools/check-source.mjs']]]),
-  format: () => checks([[bin('prettier'), ['--check', '.']]]),
-  boundaries: () => checks([[bin('depcruise'), ['--config', '.dependency-cruiser.cjs', ...SOURCES]]]),
+  source: () => check('source', process.execPath, ['tools/check-source.mjs']),
+  format: () => check('format', bin('prettier'), ['--check', '.']),
+  boundaries: () => check('boundaries', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', ...SOURCES]),
   bench: null,
   jest: null,
   journeys: null,
@@ -93,6 +94,8 @@ step(`the server is built (after ${seconds()} s)`);
 const cases = [];
 let [passed, failed] = [0, 0];
 let cluster = null;
+/** Stands for all sources; asked for once. */
+let sources = null;
 // Beside what people and databases wait for, one at a time and below it.
 const beside = laneOf(1);
 try {
@@ -128,25 +131,30 @@ async function told(name, work) {
   const outcome = await work;
   if (outcome.failed && !ending) say(outcome.words);
   const took = ((outcome.ended ?? Date.now()) - (outcome.began ?? since)) / 1000;
-  step(`${name}: ${outcome.passed} passed, ${outcome.failed} failed (${took.toFixed(0)} s, after ${seconds()} s)`);
+  const how = outcome.note ?? `${took.toFixed(0)} s, after ${seconds()} s`;
+  step(`${name}: ${outcome.passed} passed, ${outcome.failed} failed (${how})`);
   return outcome;
 }
 
-/** Checks of the source need no order: one at a time, and they give way to the tests. */
-async function checks(commands) {
-  const outcomes = await Promise.all(commands.map(([command, args]) => gently(command, args)));
-  const bad = outcomes.filter(({ code }) => code !== 0);
-  return {
-    ...{ passed: outcomes.length - bad.length, failed: bad.length, words: bad.map(({ out }) => out).join('\n') },
-    began: outcomes[0].began,
-  };
+/**
+ * A check of the sources alone: below the tests, one at a time. What has passed on this machine for these very sources, all of
+ * them, passes again; named by `--only` it is done all the same.
+ */
+async function check(name, command, words) {
+  sources ??= hashOf(ROOT, ['.']);
+  if (!values.only && hasPassed(name, sources))
+    return { passed: 1, failed: 0, words: '', note: 'as before, of the same sources' };
+  const { code, out, began } = await gently(command, words);
+  if (code === 0) passes(name, sources);
+  return { passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1, words: out, began };
 }
 
 /** Every row of the bench, small: whether it gives a figure. */
 async function bench(page) {
-  const { code, out } = await page;
-  if (code !== 0) return { passed: 0, failed: 1, words: out };
-  return checks([[process.execPath, ['tools/bench.mjs', 'smoke']]]);
+  const built = await page;
+  if (built.code !== 0) return { passed: 0, failed: 1, words: built.out };
+  const { code, out, began } = await gently(process.execPath, ['tools/bench.mjs', 'smoke']);
+  return { passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1, words: out, began };
 }
 
 /** Runs something beside the tests and below them: they wait for times. */

@@ -1,5 +1,5 @@
-import { afterAll, describe, expect, it } from '@jest/globals';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
@@ -136,6 +136,60 @@ describe('what a run says at its end', () => {
   });
 
   it('says nothing of what was all tried', async () => expect((await report()).leftOut([])).toBe(''));
+});
+
+describe('what this machine knows of the same sources', () => {
+  interface Known {
+    hashOf(root: string, paths: readonly string[]): string;
+    takeKnown(kind: string, hash: string, to: string): boolean;
+    keepKnown(kind: string, hash: string, from: string): void;
+    hasPassed(check: string, hash: string): boolean;
+    passes(check: string, hash: string): void;
+  }
+  const before = process.env['XDG_CACHE_HOME'];
+  beforeAll(() => (process.env['XDG_CACHE_HOME'] = join(folder, 'cache')));
+  afterAll(() => {
+    if (before === undefined) delete process.env['XDG_CACHE_HOME'];
+    else process.env['XDG_CACHE_HOME'] = before;
+  });
+  const known = () => load<Known>('tools/parts/known.mjs');
+  const sources = join(folder, 'sources');
+
+  it('is another thing when a file is, wherever it stands, and not when something is that is made of them', async () => {
+    const { hashOf } = await known();
+    mkdirSync(join(sources, 'server/src'), { recursive: true });
+    mkdirSync(join(sources, 'server/dist'));
+    writeFileSync(join(sources, 'server/src/a.ts'), 'one');
+    const first = hashOf(sources, ['.']);
+    writeFileSync(join(sources, 'server/dist/a.js'), 'made');
+    expect(hashOf(sources, ['.'])).toBe(first);
+    writeFileSync(join(sources, 'server/src/a.ts'), 'two');
+    const second = hashOf(sources, ['.']);
+    renameSync(join(sources, 'server/src/a.ts'), join(sources, 'server/src/b.ts'));
+    expect(new Set([first, second, hashOf(sources, ['.'])]).size).toBe(3);
+  });
+
+  it('is copied where it is known, and kept for the newest few', async () => {
+    const { takeKnown, keepKnown } = await known();
+    const to = join(folder, 'copied');
+    expect(takeKnown('interface', 'h0', to)).toBe(false);
+    for (let n = 0; n < 6; n++) {
+      keepKnown('interface', `h${n}`, sources);
+      utimesSync(join(folder, 'cache/tally-stick/interface', `h${n}`), n, n);
+    }
+    // Kept by another just now: that is as good.
+    keepKnown('interface', 'h5', sources);
+    expect(takeKnown('interface', 'h5', to)).toBe(true);
+    expect(readFileSync(join(to, 'server/src/b.ts'), 'utf8')).toBe('two');
+    expect(takeKnown('interface', 'h0', to)).toBe(false);
+    expect(readdirSync(join(folder, 'cache/tally-stick/interface')).every((name) => !name.startsWith('.half'))).toBe(true);
+  });
+
+  it('has passed only what has', async () => {
+    const { hasPassed, passes } = await known();
+    passes('format', 'abc');
+    expect([hasPassed('format', 'abc'), hasPassed('source', 'abc'), hasPassed('format', 'abd')]).toEqual([true, false, false]);
+  });
 });
 
 describe('rows of the bench', () => {

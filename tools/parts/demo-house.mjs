@@ -3,6 +3,7 @@ import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, cpSync, writeFi
 import { join } from 'node:path';
 import { startCluster, freePort } from './cluster.mjs';
 import { answers, migrated } from './serve.mjs';
+import { hashOf, known } from './known.mjs';
 import { ROOT } from './ready.mjs';
 import { run, start } from './run.mjs';
 import { giveUp, step } from './say.mjs';
@@ -18,12 +19,12 @@ const AT_START = ['HALDEN_M4', 'BRISLING_7', 'HALDEN_M2'];
 
 const SLOT = join(ROOT, 'standins/dist/reader/slot.js');
 
-/** Demo data are drawn once for a machine's copy of the project and copied from there. */
+/** Demo data are drawn once on a machine, and again when what draws them changes; they are copied from there. */
 export function drawnOnce() {
-  const cache = join(ROOT, '.tally/cache/demo-11');
+  const cache = known('demo', hashOf(ROOT, ['standins/src', 'core/src', 'package-lock.json']));
   if (!existsSync(join(cache, 'story.json'))) {
-    step('drawing the demo pictures (under a minute, once)');
-    mkdirSync(join(cache, '..'), { recursive: true });
+    step('drawing the demo pictures (a minute or two, once)');
+    mkdirSync(known('demo'), { recursive: true });
     const done = run(process.execPath, [join(ROOT, 'standins/dist/demo/make.js'), cache]);
     if (done.code !== 0) giveUp(`The demo pictures could not be drawn:\n${done.out}`);
   }

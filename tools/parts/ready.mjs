@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { hashOf, keepKnown, takeKnown } from './known.mjs';
 import { has, laneOf, run, runSoon } from './run.mjs';
 import { giveUp, step } from './say.mjs';
 
@@ -101,9 +102,17 @@ export function build({ server = true, web = true } = {}) {
   if (server && !isBuilt('server-unchecked', PACKAGES))
     buildPart('server', PACKAGES, () => run(join(ROOT, 'node_modules/.bin/tsc'), ['-b'], { cwd: ROOT }));
   if (!web) return;
-  buildPart('web', ['core', 'contract', 'web'], () =>
-    run(join(ROOT, 'node_modules/.bin/ng'), ['build'], { cwd: join(ROOT, 'web'), env: { NG_CLI_ANALYTICS: 'false' } }),
-  );
+  buildPart('web', ['core', 'contract', 'web'], () => {
+    const hash = hashOf(ROOT, ['core', 'contract', 'web', 'package-lock.json', 'tsconfig.base.json']);
+    const output = join(ROOT, 'web/dist');
+    if (takeKnown('interface', hash, output)) return { code: 0 };
+    const done = run(join(ROOT, 'node_modules/.bin/ng'), ['build'], {
+      cwd: join(ROOT, 'web'),
+      env: { NG_CLI_ANALYTICS: 'false' },
+    });
+    if (done.code === 0) keepKnown('interface', hash, output);
+    return done;
+  });
 }
 
 /** The server alone, quickly: somebody else checks its types. Nothing when it is built already, in either way. */

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { DEMO_CARDS, makeCards } from './cards.js';
@@ -14,7 +15,8 @@ import { ACCOUNTS, ASSIGNMENTS, BODIES, CONTRIBUTORS } from './people.js';
  */
 const target = process.argv[2];
 if (!target) throw new Error('usage: make FOLDER');
-const half = `${target}.half`;
+// Another copy of the project may draw the same just now: whoever is first is as good.
+const half = `${target}.half-${process.pid}`;
 await rm(half, { recursive: true, force: true });
 await mkdir(join(half, 'box'), { recursive: true });
 await makeCards(join(half, 'box'));
@@ -41,5 +43,7 @@ const story = {
 };
 await writeFile(join(half, 'story.json'), JSON.stringify(story, null, 1));
 await writeFile(join(half, 'cards.json'), JSON.stringify(DEMO_CARDS, null, 1));
-await rm(target, { recursive: true, force: true });
-await rename(half, target);
+await rename(half, target).catch(async (error: unknown) => {
+  if (!existsSync(join(target, 'story.json'))) throw error;
+  await rm(half, { recursive: true, force: true });
+});
