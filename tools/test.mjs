@@ -62,10 +62,14 @@ const folders = [scratch, disk];
 for (const folder of folders) mkdirSync(folder, { recursive: true });
 process.env.TMPDIR = scratch;
 process.env.TALLY_TEST_DISK = disk;
+process.env.TALLY_JOURNEYS = join(scratch, 'journeys');
 
+let cluster = null;
 let ending = false;
 async function endEverything() {
   ending = true;
+  // In good order where it can: what it shares in memory goes with it.
+  cluster?.stop();
   await removeAll(id, folders);
   lock.release();
 }
@@ -93,7 +97,6 @@ step(`the server is built (after ${seconds()} s)`);
 /** All cases of a run, as the reports have them. */
 const cases = [];
 let [passed, failed] = [0, 0];
-let cluster = null;
 /** Stands for all sources; asked for once. */
 let sources = null;
 // Beside what people and databases wait for, one at a time and below it.
@@ -118,8 +121,9 @@ try {
     failed += outcome.failed;
   }
 } finally {
-  cluster?.stop();
-  if (!ending) await endEverything();
+  // Whoever ends the run ends this process, too, when nothing is left of it.
+  if (ending) await new Promise(() => undefined);
+  await endEverything();
 }
 for (const words of [slowest(cases), leftOut(cases)]) if (words) say(words);
 step(`all of it took ${seconds()} s`);

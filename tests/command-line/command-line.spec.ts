@@ -6,7 +6,7 @@ import pg from 'pg';
 import sharp from 'sharp';
 import { tally as runTally } from '../../server/src/tally.js';
 import { FIXTURES, makeCard, put } from '../../server/src/testing/cards.js';
-import { tool, xxh128sum } from '../../server/src/testing/tools.js';
+import { compareAll, tool, xxh128sum } from '../../server/src/testing/tools.js';
 import { drawnView } from '../../server/src/testing/views.js';
 import { ROOT, RunningServer } from '../support/running-server.js';
 import { writeByRecord } from '../../server/src/testing/inside.js';
@@ -193,7 +193,7 @@ describe('tally plan and tally file', () => {
     const names = listed.filter((name) => name.endsWith('.jpg'));
     expect(names).toEqual(Array.from({ length: 160 }, (_, i) => `20260418_IB_${String(i + 1).padStart(4, '0')}.jpg`));
     for (const [index, { lines }] of ran.entries())
-      for (const { from, to } of lines) tool('cmp', join(cards[index]!, String(from)), house.path('second', String(to)));
+      compareAll(lines.map(({ from, to }) => [join(cards[index]!, String(from)), house.path('second', String(to))]));
   }, 240_000);
 
   it('what cannot be filed ends with 1 and says why', async () => {

@@ -3,7 +3,7 @@ import { readdir, readFile, rename, rm, utimes, writeFile } from 'node:fs/promis
 import { join } from 'node:path';
 import { makeCard } from '../../server/src/testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse, putBack } from '../../server/src/testing/house.js';
-import { tool } from '../../server/src/testing/tools.js';
+import { compareAll } from '../../server/src/testing/tools.js';
 import { type Fault, flakyFiles } from '../../standins/src/flaky-files.js';
 import { carryOut, copiesOf, tryAgain } from '../../server/src/filing/index.js';
 import { theIntake } from '../../server/src/house/index.js';
@@ -70,7 +70,7 @@ async function expectEndState(id: number): Promise<void> {
   expect(await theIntake(test.house, id)).toMatchObject({ state: 'tallied', filed: 3 });
   expect(await theIntake(test.house, id)).toMatchObject({ note: null });
   for (const { from, to } of await copies(id))
-    for (const root of [test.shared, test.second]) tool('cmp', join(card(), from), join(root, to));
+    compareAll([test.shared, test.second].map((root) => [join(card(), from), join(root, to)]));
 }
 
 describe('a card that fails', () => {

@@ -6,7 +6,7 @@ import { makeCard, noise, put, realPictures } from '../../server/src/testing/car
 import { bring, fileNow, never, openHouse, type TestHouse, until, workerOf } from '../../server/src/testing/house.js';
 import { writeTakenOut } from '../../server/src/testing/inside.js';
 import { onDisk } from '../../server/src/testing/scratch.js';
-import { tool } from '../../server/src/testing/tools.js';
+import { compareAll, tool } from '../../server/src/testing/tools.js';
 import { changeContributor } from '../../server/src/people/index.js';
 import { writeManifests } from '../../server/src/proving/index.js';
 import { systemFiles } from '../../server/src/drive/files.js';
@@ -102,7 +102,7 @@ async function expectWhole(id: number, card: string, count: number): Promise<voi
   const copies = await copiesOf(test.house.db, id);
   expect(copies).toHaveLength(count);
   for (const { root } of test.settings.places) {
-    for (const { from, to } of copies) tool('cmp', join(card, from), join(root, to));
+    compareAll(copies.map(({ from, to }) => [join(card, from), join(root, to)]));
     const stands = (await readdir(root, { recursive: true, withFileTypes: true })).filter((one) => one.isFile());
     expect(stands.filter(({ name }) => name.endsWith('.part'))).toEqual([]);
     expect(new Set(copies.map(({ to }) => to.toLowerCase().normalize('NFC'))).size).toBe(count);

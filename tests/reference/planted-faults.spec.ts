@@ -18,7 +18,7 @@ import {
 } from '../../server/src/tending/index.js';
 import { makeCard, noise, put } from '../../server/src/testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../../server/src/testing/house.js';
-import { tool } from '../../server/src/testing/tools.js';
+import { compareAll, tool } from '../../server/src/testing/tools.js';
 
 /*
  * A drive that is made by a script, with known faults: each kind of finding planted so many times. All of them must be
@@ -197,7 +197,7 @@ describe('a drive with planted faults', () => {
     const filed = await test.house.db.query<{ path: string }[]>(
       `select concat_ws('/', nullif(f.folder, ''), f.name) as path from filed_item f join copy c on c.filed_item_id = f.id and c.place_id = 'second' and c.state = 'tallied' order by 1`,
     );
-    for (const { path } of filed) tool('cmp', shared(path), second(path));
+    compareAll(filed.map(({ path }) => [shared(path), second(path)]));
     for (const root of [test.shared, test.second])
       for (const folder of new Set(filed.map(({ path }) => dirname(path)))) {
         if (!readdirSync(join(root, folder)).includes('checksums.xxh128')) throw new Error(`${folder} has no list`);

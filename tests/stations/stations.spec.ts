@@ -6,7 +6,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { makeCard } from '../../server/src/testing/cards.js';
 import { openHouse, type TestHouse, until } from '../../server/src/testing/house.js';
-import { tool } from '../../server/src/testing/tools.js';
+import { compareAll } from '../../server/src/testing/tools.js';
 import { clearAt } from '../../server/src/clearing/index.js';
 import { beginFiling, copiesOf, planOf } from '../../server/src/filing/index.js';
 import { eventsOf, intakesWhere, theIntake } from '../../server/src/house/index.js';
@@ -154,7 +154,7 @@ suite('three stations', () => {
       const copies = await copiesOf(desk.house.db, id);
       expect(copies.map(({ from, to }) => ({ from, to })).sort(byFrom)).toEqual(promised.get(id)!.sort(byFrom));
       for (const root of [desk.shared, desk.second])
-        for (const { from, to } of copies) tool('cmp', join(sourcePath, from), join(root, to));
+        compareAll(copies.map(({ from, to }) => [join(sourcePath, from), join(root, to)]));
       expect((await eventsOf(desk.house.db, id)).filter(({ kind }) => kind === 'tallied')).toHaveLength(1);
     }
     for (const root of [desk.shared, desk.second]) {

@@ -147,7 +147,9 @@ describe('what this machine knows of the same sources', () => {
     passes(check: string, hash: string): void;
   }
   const before = process.env['XDG_CACHE_HOME'];
-  beforeAll(() => (process.env['XDG_CACHE_HOME'] = join(folder, 'cache')));
+  beforeAll(() => {
+    process.env['XDG_CACHE_HOME'] = join(folder, 'cache');
+  });
   afterAll(() => {
     if (before === undefined) delete process.env['XDG_CACHE_HOME'];
     else process.env['XDG_CACHE_HOME'] = before;

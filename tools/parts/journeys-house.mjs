@@ -7,12 +7,14 @@ import { ROOT } from './ready.mjs';
 
 /** What a house of the journeys is like: its clock stands still, nothing lies in the reader; nobody draws what nobody looks at. */
 export const LIKE = { frozen: true, testing: true, cards: [], past: 20, previews: { build: 'when looked at' } };
-export const folderOf = (worker) => join(ROOT, '.tally/journeys', String(worker));
+/** A whole run keeps them where it keeps everything else that is soon gone. */
+const HOUSES = process.env.TALLY_JOURNEYS ?? join(ROOT, '.tally/journeys');
+export const folderOf = (worker) => join(HOUSES, String(worker));
 
 /** Makes it, and lets its database rest. */
 export async function makeHouse() {
   removeCluster(join(folderOf(0), 'db'));
-  rmSync(join(ROOT, '.tally/journeys'), { recursive: true, force: true });
+  rmSync(HOUSES, { recursive: true, force: true });
   const { cluster } = await openDemoHouse(folderOf(0), LIKE);
   cluster.stop();
 }

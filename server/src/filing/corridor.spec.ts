@@ -1,10 +1,10 @@
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from '@jest/globals';
-import { mkdir, readdir, readFile, rename, rm, symlink, unlink, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rename, rm, symlink, unlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { makeCard, noise, put, realPictures } from '../testing/cards.js';
 import { writeTakenOut } from '../testing/inside.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
-import { tool, xxh128sum } from '../testing/tools.js';
+import { compareAll, tool, xxh128sums } from '../testing/tools.js';
 import { copiesOf } from './store/filed.js';
 import { carryOut } from './carry-out.js';
 import { beginFiling, tryAgain } from './file.js';
@@ -33,14 +33,18 @@ const said = async (id: number) => (await eventsOf(test.house.db, id)).map((even
 
 /** Each copy, without the credit inside it, is compared with its source by cmp, in both places; no temporary file is left. */
 async function proveByCmp(id: number, card: string): Promise<void> {
-  const out = join(test.folder, 'taken-out');
-  for (const { from, to, hash } of await copiesOf(test.house.db, id)) {
+  const out = await mkdtemp(join(test.folder, 'taken-out-'));
+  const copies = await copiesOf(test.house.db, id);
+  const pairs: [string, string][] = [];
+  for (const { from, to } of copies)
     for (const place of [test.shared, test.second]) {
-      await writeTakenOut(test.house, join(place, to), out);
-      tool('cmp', join(card, from), out);
+      const file = join(out, String(pairs.length));
+      await writeTakenOut(test.house, join(place, to), file);
+      pairs.push([join(card, from), file]);
     }
-    expect(hash).toBe(xxh128sum(join(card, from)));
-  }
+  compareAll(pairs);
+  await rm(out, { recursive: true });
+  expect(copies.map(({ hash }) => hash)).toEqual(xxh128sums(copies.map(({ from }) => join(card, from))));
   for (const place of [test.shared, test.second]) expect(treeOf(place).filter((path) => path.includes('.part'))).toEqual([]);
 }
 
@@ -102,7 +106,9 @@ describe('from a card to proven copies and a line in the log', () => {
     await fileNow(test.house, id);
     const done = await copiesOf(test.house.db, id);
     expect(done).toHaveLength(names.length + 1);
-    for (const { from, to } of done) if (!from.includes('\uFFFD')) tool('cmp', join(card, from), join(test.shared, to));
+    compareAll(
+      done.filter(({ from }) => !from.includes('\uFFFD')).map(({ from, to }) => [join(card, from), join(test.shared, to)]),
+    );
     const odd = done.find(({ from }) => from.includes('\uFFFD'))!;
     expect(await readFile(join(test.shared, odd.to))).toEqual(noise(10, 700));
     const views = await itemViews(test.house, id);

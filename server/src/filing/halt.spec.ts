@@ -6,7 +6,7 @@ import { type Files, systemFiles } from '../drive/files.js';
 import { copiesOf } from './store/filed.js';
 import { makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
-import { tool } from '../testing/tools.js';
+import { compareAll } from '../testing/tools.js';
 import { carryOut } from './carry-out.js';
 import { haltFiling } from './halt.js';
 import { eventsOf, theIntake } from '../house/index.js';
@@ -66,7 +66,7 @@ describe('a filing', () => {
     await haltFiling(test.house, id, 'go on', 'wren');
     await carryOut(test.house, id, never);
     expect(await theIntake(test.house, id)).toMatchObject({ state: 'tallied', paused: false, filed: 300 });
-    for (const { from, to } of await copiesOf(test.house.db, id)) tool('cmp', join(card(), from), join(test.shared, to));
+    compareAll((await copiesOf(test.house.db, id)).map(({ from, to }) => [join(card(), from), join(test.shared, to)]));
     expect((await eventsOf(test.house.db, id)).map(({ text }) => text)).toEqual(
       expect.arrayContaining(['Filing pauses.', 'Filing goes on.']),
     );

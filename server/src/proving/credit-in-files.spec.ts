@@ -17,7 +17,7 @@ import { itemsOf, itemViews } from '../seeing/index.js';
 import { changeCredit } from '../slip/index.js';
 import { FIXTURES, makeCard } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
-import { tool } from '../testing/tools.js';
+import { compareAll, tool } from '../testing/tools.js';
 import { writeManifests } from './manifests.js';
 import { whatIsWritten } from './written.js';
 import { originalCommand } from './original-command.js';
@@ -145,7 +145,7 @@ describe('credit in the files', () => {
     await fillPlace(test.house, 'attic', never, false);
     await writeManifests(test.house);
     const attic = join(test.folder, 'attic');
-    for (const to of files.values()) tool('cmp', join(test.shared, to), join(attic, to));
+    compareAll([...files.values()].map((to) => [join(test.shared, to), join(attic, to)]));
     await comesBack(card, files, attic);
     await tallies(attic);
   });
