@@ -147,7 +147,9 @@ function sourceHash(folders) {
   const add = (path) => hash.update(path).update(readFileSync(join(ROOT, path)));
   const walk = (folder) => {
     for (const entry of readdirSync(join(ROOT, folder), { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
-      if (['node_modules', 'dist', '.angular'].includes(entry.name) || entry.name.endsWith('.tsbuildinfo')) continue;
+      if (['node_modules', 'dist', '.angular', 'testing'].includes(entry.name)) continue;
+      // Nobody builds tests.
+      if (/\.(spec\.ts|tsbuildinfo)$/.test(entry.name)) continue;
       const path = `${folder}/${entry.name}`;
       if (entry.isDirectory()) walk(path);
       else if (entry.isFile()) add(path);

@@ -5,6 +5,7 @@ import { dirname, join } from 'node:path';
 import { copiesOf } from '../filing/index.js';
 import { eventsOf, theIntake } from '../house/index.js';
 import { fillPlace } from '../keeping/index.js';
+import { makeAssignment } from '../people/index.js';
 import { writeManifests } from '../proving/index.js';
 import { CAPTURED, makeCard, noise, put } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
@@ -202,6 +203,10 @@ describe('adopting', () => {
   });
 
   it('what was adopted is never cleared, and a folder of a place is never read as a card', async () => {
+    await put(join(test.shared, 'cupboard/IB_0009.jpg'), noise(700, 11), CAPTURED);
+    await check();
+    const folders = [{ folder: 'cupboard', contributorId: null, assignmentId: null, title: 'In a cupboard', day: '2026-04-18' }];
+    await runAdoption(test.house, await askAdopt(test.house, 'shared', { folders }, 'test'), never);
     await expect(receiveCard(test.house, join(test.shared, 'cupboard'), 'test')).rejects.toThrow(/lies on Shared drive/);
     const [row] = await test.house.db.query<{ id: number }[]>('select id from intake where adopted_at is not null limit 1');
     await expect(clearanceNow(test.house, row!.id, false)).rejects.toThrow(/was adopted where it stands/);
@@ -212,9 +217,16 @@ describe('adopting', () => {
 describe('a mend', () => {
   it('re-files what was filed under the wrong assignment, in every place, and can be taken back', async () => {
     const { id, paths } = await filed();
-    const [other] = await test.house.db.query<{ id: number }[]>(`select id from assignment where title = 'Harbour walk'`);
+    const assignmentId = await makeAssignment(
+      test.house,
+      {
+        ...{ title: 'Harbour walk', slug: 'harbour-walk', code: '', from: '2026-04-18', to: '2026-04-18', place: '' },
+        ...{ expectedCards: 0, expectedContributorIds: [] },
+      },
+      'test',
+    );
     const items = await test.house.db.query<{ id: number }[]>('select id from item where intake_id = $1', [id]);
-    const mended = await mend({ kind: 're-file', itemIds: items.map((item) => item.id), assignmentId: other!.id });
+    const mended = await mend({ kind: 're-file', itemIds: items.map((item) => item.id), assignmentId });
     const now = (await copiesOf(test.house.db, id)).map(({ to }) => to);
     expect(now.every((path) => path.includes('_harbour-walk/'))).toBe(true);
     for (const root of roots()) for (const path of now) expect(await stands(join(root, path))).toBe(true);
