@@ -3,7 +3,7 @@ import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { putInLike } from '../support/cards.js';
 import { base } from '../support/my-house.js';
-import { choose, expectAccessible, mendOffSite, signIn, tile } from '../support/person.js';
+import { choose, expectAccessible, mendOffSite, signIn, signInElsewhere, tile } from '../support/person.js';
 
 /** Opens a card like Mateo Sorrel's, said to be of the bird count. */
 async function open(page: Page, volume: string): Promise<string> {
@@ -131,7 +131,7 @@ test('two have a card open: each is named to the other, and whoever leaves what 
 }) => {
   await open(page, 'TWO_HANDS');
   const other = await (await browser.newContext()).newPage();
-  await signIn(other);
+  await signInElsewhere(other);
   await other.goto(page.url());
   await expect(other.getByText('another window of yours has it open too')).toBeVisible();
   await expect(page.getByText('another window of yours has it open too')).toBeVisible();

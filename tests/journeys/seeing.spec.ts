@@ -3,12 +3,12 @@ import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { putInLike } from '../support/cards.js';
 import { base, inHouse } from '../support/my-house.js';
-import { choose, expectAccessible, signIn, tile } from '../support/person.js';
+import { choose, expectAccessible, signIn, signInElsewhere, tile } from '../support/person.js';
 
 test.describe.configure({ mode: 'serial' });
 
-async function open(page: Page, volume: string): Promise<void> {
-  await signIn(page);
+async function open(page: Page, volume: string, comeIn = (to: Page) => signIn(to)): Promise<void> {
+  await comeIn(page);
   await tile(page, 'In', volume)
     .or(tile(page, 'On the desk', volume))
     .first()
@@ -26,7 +26,7 @@ test('take and leave: a rectangle, a range, a run, a reversal; each undone; a se
   await open(page, 'SEEN_ONE');
   await expect(file(page, 32)).toBeVisible();
   const other = await (await browser.newContext()).newPage();
-  await open(other, 'SEEN_ONE');
+  await open(other, 'SEEN_ONE', signInElsewhere);
 
   const [from, to] = [(await item(page, 1).boundingBox())!, (await item(page, 3).boundingBox())!];
   await page.mouse.move(from.x + 15, from.y + 15);

@@ -11,20 +11,26 @@ export async function move(volume: string, where: 'in' | 'out'): Promise<void> {
 /** Who is signed in at this worker's house, by name: signing in is tried by a journey of its own. */
 const sessions = new Map<string, Cookie[]>();
 
-/** Comes to the desk as somebody who has signed in before. What ends a session of `wren` ends it for the journeys after it. */
-export async function signIn(page: Page, name = 'wren', password = 'hazel-and-reed'): Promise<void> {
-  const kept = sessions.get(name);
+/**
+ * Comes to the desk as somebody who has signed in before. What ends a session of `wren` ends it for the journeys after it.
+ * @param anew with a session of its own, as in another browser
+ */
+export async function signIn(page: Page, name = 'wren', password = 'hazel-and-reed', { anew = false } = {}): Promise<void> {
+  const kept = anew ? undefined : sessions.get(name);
   if (kept) {
     await page.context().addCookies(kept);
   } else {
     const answer = await page.request.post(`${base()}/api/session`, { data: { name, password } });
     expect(answer.ok()).toBe(true);
     // Those of others are ended in the journeys.
-    if (name === 'wren') sessions.set(name, await page.context().cookies());
+    if (name === 'wren' && !anew) sessions.set(name, await page.context().cookies());
   }
   await page.goto(`${base()}/desk`);
   await expect(page.getByRole('heading', { name: 'Desk', exact: true })).toBeVisible();
 }
+
+/** Comes to the desk in a browser of its own, where somebody is at it in another one. */
+export const signInElsewhere = (page: Page): Promise<void> => signIn(page, 'wren', 'hazel-and-reed', { anew: true });
 
 /** To be said by whoever signed out: the session that others would go on with has ended. */
 export const signedOut = (): void => sessions.clear();

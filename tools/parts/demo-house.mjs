@@ -33,12 +33,12 @@ export function drawnOnce() {
 
 /**
  * Opens the house in `data`, making what is missing. `frozen` stops the demo clock at its start; `past` is how many of
- * the earlier cards are filed, the newest; `previews` is the setting of that name.
+ * the earlier cards are filed, the newest.
  * @returns the cluster, the settings file, ports, and how to start the reader's panel.
  */
 export async function openDemoHouse(
   data,
-  { port = 0, frozen = false, testing = false, cards = AT_START, past = Infinity, previews } = {},
+  { port = 0, frozen = false, testing = false, cards = AT_START, past = Infinity } = {},
 ) {
   mkdirSync(data, { recursive: true });
   const cluster = await startCluster(join(data, 'db'), { testing });
@@ -84,7 +84,6 @@ export async function openDemoHouse(
       },
       roles: { 'media desk': 'coordinator', volunteers: 'looker' },
     },
-    ...(previews && { previews }),
     log: testing ? 'error' : 'warn',
     clock: { startsAt: DEMO_NOW, setAt, frozen },
   };

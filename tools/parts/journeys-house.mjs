@@ -5,8 +5,8 @@ import { removeCluster } from './cluster.mjs';
 import { openDemoHouse } from './demo-house.mjs';
 import { ROOT } from './ready.mjs';
 
-/** What a house of the journeys is like: its clock stands still, nothing lies in the reader; nobody draws what nobody looks at. */
-export const LIKE = { frozen: true, testing: true, cards: [], past: 20, previews: { build: 'when looked at' } };
+/** What a house of the journeys is like: its clock stands still, nothing lies in the reader. */
+export const LIKE = { frozen: true, testing: true, cards: [], past: 20 };
 /** A whole run keeps them where it keeps everything else that is soon gone. */
 const HOUSES = process.env.TALLY_JOURNEYS ?? join(ROOT, '.tally/journeys');
 export const folderOf = (worker) => join(HOUSES, String(worker));

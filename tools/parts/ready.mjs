@@ -122,7 +122,7 @@ export async function buildUnchecked() {
   // Needs a package: it is there by now.
   const { transpile } = await import('./transpile.mjs');
   rmSync(stampOf('server'), { force: true });
-  for (const name of PACKAGES) transpile(name);
+  for (const name of PACKAGES) transpile(ROOT, name);
   writeFileSync(stampOf('server-unchecked'), sourceHash(PACKAGES));
 }
 

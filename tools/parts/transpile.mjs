@@ -3,7 +3,6 @@
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, relative } from 'node:path';
 import ts from 'typescript';
-import { ROOT } from './ready.mjs';
 
 /** A file by itself: in a package that says `"type": "module"`, NodeNext writes what ESNext writes. */
 const ALONE = {
@@ -11,14 +10,14 @@ const ALONE = {
   ...{ module: ts.ModuleKind.ESNext, moduleResolution: ts.ModuleResolutionKind.Bundler },
 };
 
-/** @throws when a file is no TypeScript */
-export function transpile(packageName) {
-  const config = join(ROOT, packageName, 'tsconfig.json');
+/** @param root of the project @throws when a file is no TypeScript */
+export function transpile(root, packageName) {
+  const config = join(root, packageName, 'tsconfig.json');
   const parsed = ts.parseJsonConfigFileContent(ts.readConfigFile(config, ts.sys.readFile).config, ts.sys, dirname(config));
   const { rootDir, outDir } = parsed.options;
   rmSync(outDir, { recursive: true, force: true });
   // What tsc believes to have written here is gone.
-  rmSync(join(ROOT, packageName, 'tsconfig.tsbuildinfo'), { force: true });
+  rmSync(join(root, packageName, 'tsconfig.tsbuildinfo'), { force: true });
   for (const file of parsed.fileNames) {
     const to = join(outDir, relative(rootDir, file)).replace(/\.ts$/, '.js');
     const { outputText, sourceMapText, diagnostics } = ts.transpileModule(ts.sys.readFile(file), {

@@ -1,7 +1,8 @@
-import { HttpClient } from '@angular/common/http';
+import { HttpClient, HttpContext } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
 import type { HandInChoices, HandInStart, HandInView } from '@tally/contract';
 import type { Observable } from 'rxjs';
+import { STAYS } from './stays';
 
 /** Handing in through the browser. */
 @Injectable({ providedIn: 'root' })
@@ -17,8 +18,9 @@ export class HandInService {
     return this.http.get<HandInChoices>('/api/hand-in/choices');
   }
 
+  /** Asked by and by while files are on their way: a link that has ended leads nobody away from them. */
   one(id: number): Observable<HandInView> {
-    return this.http.get<HandInView>(`/api/hand-in/${id}`);
+    return this.http.get<HandInView>(`/api/hand-in/${id}`, { context: new HttpContext().set(STAYS, true) });
   }
 
   begin(start: HandInStart): Observable<HandInView> {
