@@ -70,7 +70,7 @@ async function endEverything() {
   ending = true;
   // In good order where it can: what it shares in memory goes with it.
   cluster?.stop();
-  await removeAll(id, folders);
+  await removeAll(id, folders, ROOT);
   lock.release();
 }
 for (const [signal, code] of [

@@ -36,10 +36,7 @@ export function drawnOnce() {
  * the earlier cards are filed, the newest.
  * @returns the cluster, the settings file, ports, and how to start the reader's panel.
  */
-export async function openDemoHouse(
-  data,
-  { port = 0, frozen = false, testing = false, cards = AT_START, past = Infinity } = {},
-) {
+export async function openDemoHouse(data, { port = 0, frozen = false, testing = false, cards = AT_START, past = Infinity } = {}) {
   mkdirSync(data, { recursive: true });
   const cluster = await startCluster(join(data, 'db'), { testing });
   cluster.ensureDatabase('tally');

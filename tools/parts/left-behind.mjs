@@ -22,6 +22,25 @@ export function processesOf(id) {
     });
 }
 
+/**
+ * Exiftools whose parent was killed, as tests do it: they are given no environment that could be marked, and wait for ever.
+ * @param root of this copy of the project: those of others are theirs
+ */
+function orphansOf(root) {
+  return readdirSync('/proc')
+    .filter((name) => /^\d+$/.test(name))
+    .map(Number)
+    .filter((pid) => {
+      try {
+        const [, parent] = /^.*\) \S+ (\d+)/s.exec(readFileSync(`/proc/${pid}/stat`, 'utf8'));
+        return parent === '1' && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(`${root}/node_modules/exiftool-vendored`);
+      } catch {
+        // It has ended.
+        return false;
+      }
+    });
+}
+
 function kill(pids, signal) {
   for (const pid of pids) {
     try {
@@ -63,8 +82,9 @@ function removeNetworks(id) {
 /**
  * Ends everything of a run and removes its folders. Whoever may not mount has nothing to unmount.
  * @param folders all that it wrote into, given as absolute paths
+ * @param root of the project
  */
-export async function removeAll(id, folders) {
+export async function removeAll(id, folders, root) {
   kill(processesOf(id), 'SIGTERM');
   for (let tries = 0; tries < 30 && processesOf(id).length; tries++) await new Promise((resolve) => setTimeout(resolve, 100));
   // One that is killed may have begun another just before.
@@ -72,6 +92,7 @@ export async function removeAll(id, folders) {
     kill(processesOf(id), 'SIGKILL');
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
+  kill(orphansOf(root), 'SIGKILL');
   if (process.getuid() === 0) {
     unmount(folders);
     removeNetworks(id);
