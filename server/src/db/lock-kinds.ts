@@ -1,3 +1,23 @@
+/*
+ * Who excludes whom, and in which order. Whoever holds one takes only such as stand below it.
+ *
+ *   lock        of              held by                                                     for as long as
+ *   checking    a place         a check or a round: one looks at a place at a time           it looks
+ *   filling     a place         whoever makes the copies that a place waits for              the place waits for copies
+ *   adopting    an adoption     whoever takes folders into the log                           it lasts
+ *   filing      an intake       whoever copies its card; not `place`: see below              it is filed
+ *   card        an intake       clearing, restoring                                          it lasts
+ *   place       a place         one of: carrying moves out · filling · writing credit and    a batch, a folder, a mend
+ *                               lists beside files · emptying the tray · a look’s last word
+ *   mending     0, until the    whoever promises other names, or says that the tray is       a transaction
+ *               transaction     emptied
+ *   rows        intake, filed   whoever changes them: see ARCHITECTURE, Locks and order      a transaction
+ *
+ * Several places are held in the order of their ids. What is promised in a transaction is looked at again by whoever carries
+ * it out, under `place`: where it stands elsewhere by then, nothing is done. Filing gives new names only, and nobody else
+ * writes under them: it needs no `place`. What it promised into a folder keeps that folder from being renamed as a whole.
+ */
+
 /**
  * Something only one process may do at a time: the first half of PostgreSQL's advisory lock key (two 32-bit integers; a
  * key space of its own, PostgreSQL 15 manual, section 13.3.5). Each kind of thing has one number here and nowhere else.
@@ -10,7 +30,8 @@ export const KINDS = {
   filling: 7305,
   labels: 7306,
   rules: 7307,
-  beside: 7308,
+  /** What stands at a place is given other names, made, written beside, removed, or judged for good: one at a time. */
+  place: 7308,
   receiving: 7309,
   /** Something is done to a card: it is cleared, or files are restored to it. Of the intake whose card it is. */
   card: 7310,
@@ -19,7 +40,7 @@ export const KINDS = {
   /** A place is looked at as a whole, or adopted from. */
   checking: 7312,
   adopting: 7313,
-  /** Files of a place get other names; as a whole (0): mends are promised. */
+  /** Mends are promised (0). */
   mending: 7314,
   /** Something is announced that is to be sent: quotas and room are counted. */
   'handing in': 7315,

@@ -3,12 +3,18 @@ import pLimit from 'p-limit';
 import pg from 'pg';
 import type { Logger } from 'pino';
 import type { Db } from './database.js';
-import { heed, keptLine } from './line.js';
+import { cut, heed, keptLine } from './line.js';
 import { KINDS, type LockKind } from './lock-kinds.js';
 
 /** The second half of the key: ids as they are, names by their hash. */
 const keyOf = (of: number | string): number =>
   typeof of === 'number' ? of : createHash('sha256').update(of).digest().readInt32BE(0);
+
+/** Somebody waits for a turn so long, and asks again later. */
+const TURN_MS = 60_000;
+const CLOSED = 'locks were given back: this process ends';
+/** The database's word for a lock that did not come free in time (PostgreSQL 15 manual, appendix A). */
+const LOCK_NOT_AVAILABLE = '55P03';
 
 /** Waits until nobody else does the same, and keeps others waiting until the transaction ends. */
 export async function holdUntilEnd(tx: Db, kind: LockKind, of: number | string): Promise<void> {
@@ -43,6 +49,9 @@ export class Locks {
   /** A connection answers one query at a time. */
   private readonly inTurn = pLimit(1);
   private readonly held = new Map<string, AbortController>();
+  /** Connections of those who wait for a turn, or have it. */
+  private readonly turns = new Set<pg.Client>();
+  private closed = false;
 
   constructor(
     private readonly url: string,
@@ -84,7 +93,48 @@ export class Locks {
     }
   }
 
+  /**
+   * The same, waiting for a turn: the database queues whoever wants it, in this process or another, first come first served,
+   * so that nobody who takes it again and again keeps others out. Whoever waits does so on a connection of its own.
+   * @returns false when the turn did not come in time, or whoever waited was told to stop.
+   */
+  async holdInTurn(
+    kind: LockKind,
+    of: number | string,
+    outer: AbortSignal,
+    run: (signal: AbortSignal) => Promise<void>,
+    waitMs = TURN_MS,
+  ): Promise<boolean> {
+    if (await this.hold(kind, of, outer, run)) return true;
+    if (outer.aborted) return false;
+    const lost = new AbortController();
+    if (this.closed) throw new Error(CLOSED);
+    const client = new pg.Client(keptLine(this.url, 'tally-turns'));
+    this.turns.add(client);
+    const onLost = () => lost.abort(new Error('the connection to the database was lost'));
+    client.on('error', onLost);
+    client.on('end', onLost);
+    try {
+      await client.connect();
+      if (!(await hasTurn(client, [KINDS[kind], keyOf(of)], outer, waitMs))) return false;
+      const stopHeeding = heed(client, pLimit(1));
+      try {
+        await run(AbortSignal.any([outer, lost.signal]));
+        return true;
+      } finally {
+        stopHeeding();
+      }
+    } finally {
+      this.turns.delete(client);
+      // The lock goes with its connection.
+      await client.end().catch((error: unknown) => this.log.warn({ error: String(error) }, 'a turn'));
+    }
+  }
+
+  /** Gives everything back. Nobody gets a lock afterwards. */
   async close(): Promise<void> {
+    this.closed = true;
+    for (const turn of this.turns) cut(turn);
     const client = this.client;
     this.client = null;
     await client?.then((open) => open.end()).catch((error: unknown) => this.log.warn({ error: String(error) }, 'locks'));
@@ -93,6 +143,7 @@ export class Locks {
   private readonly unlockFailed = (error: unknown) => this.log.warn({ error: String(error) }, 'a lock could not be given back');
 
   private connected(): Promise<pg.Client> {
+    if (this.closed) return Promise.reject(new Error(CLOSED));
     this.client ??= this.connect().catch((error: unknown) => {
       this.client = null;
       throw error;
@@ -118,5 +169,24 @@ export class Locks {
     await client.connect();
     stopHeeding = heed(client, this.inTurn);
     return client;
+  }
+}
+
+/** Waits in the database's queue. */
+async function hasTurn(client: pg.Client, key: readonly number[], outer: AbortSignal, waitMs: number): Promise<boolean> {
+  const giveUp = () => cut(client);
+  outer.addEventListener('abort', giveUp, { once: true });
+  // A server that fell silent does not say that the time is over.
+  const silent = setTimeout(giveUp, waitMs + 5_000);
+  try {
+    await client.query(`set lock_timeout = ${waitMs}`);
+    await client.query('select pg_advisory_lock($1, $2)', [...key]);
+    return !outer.aborted;
+  } catch (error) {
+    if (outer.aborted || (error as { code?: string }).code === LOCK_NOT_AVAILABLE) return false;
+    throw error;
+  } finally {
+    clearTimeout(silent);
+    outer.removeEventListener('abort', giveUp);
   }
 }

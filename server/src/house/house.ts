@@ -28,7 +28,7 @@ export interface House {
   readonly reader: MetadataReader;
   readonly jobs: Jobs;
   /** What only one process may do at a time. */
-  readonly locks: Pick<Locks, 'hold'>;
+  readonly locks: Pick<Locks, 'hold' | 'holdInTurn'>;
   readonly previews: Previews;
   /** What other processes tell. */
   readonly live: Pick<Bus, 'listen'>;
