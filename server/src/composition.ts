@@ -17,6 +17,7 @@ import { Queue } from './work/queue.js';
 import { Locks } from './db/locks.js';
 import { waitForAll } from './filing/index.js';
 import type { House } from './house/index.js';
+import { mustCompareByBytes } from './db/paths.js';
 import { LookKeeper } from './seeing/index.js';
 import { savePlaces } from './driving/index.js';
 import { ensureRule } from './rules/index.js';
@@ -73,6 +74,10 @@ export async function compose(
   await upToDate(settings);
   const onTrouble = (error: Error) => log.warn({ error: error.message }, 'a connection to the database was lost');
   const source = await dataSource(settings.databaseUrl, 10, onTrouble).initialize();
+  await mustCompareByBytes(source.manager).catch(async (error: unknown) => {
+    await source.destroy();
+    throw error;
+  });
   for (const name of CLOSED) await closedFolder(join(settings.dataDir, name));
   const clock = options.clock ?? clockOf(settings.clock);
   await inTransaction(source.manager, async (tx) => {

@@ -64,6 +64,7 @@ import { Shelf1769000000000 } from './migrations/1769000000000-shelf.js';
 import { Tending1770000000000 } from './migrations/1770000000000-tending.js';
 import { Door1771000000000 } from './migrations/1771000000000-door.js';
 import { Withheld1772000000000 } from './migrations/1772000000000-withheld.js';
+import { SideBySide1773000000000 } from './migrations/1773000000000-side-by-side.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -103,6 +104,7 @@ const MIGRATIONS = [
   Tending1770000000000,
   Door1771000000000,
   Withheld1772000000000,
+  SideBySide1773000000000,
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */

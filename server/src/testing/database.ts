@@ -68,6 +68,16 @@ async function ensureTemplate(owner: pg.Client, name: string): Promise<void> {
   }
 }
 
+/** The same whose own order is that of a language, as one that is run by somebody else may be. */
+export async function icuDatabase(): Promise<FreshDatabase> {
+  const name = `t_${randomBytes(6).toString('hex')}`;
+  const cluster = named('TALLY_TEST_ADMIN_URL').href;
+  await ask(cluster, `create database ${name} template template0 locale_provider icu icu_locale 'en'`);
+  const [adminUrl, appUrl] = [urlOf('TALLY_TEST_ADMIN_URL', name), urlOf('TALLY_TEST_APP_URL', name)];
+  await migrate(adminUrl, appUrl);
+  return { appUrl, adminUrl, drop: () => ask(cluster, `drop database if exists ${name} with (force)`) };
+}
+
 /** A database with the schema as it is now, and nothing in it. */
 export async function freshDatabase(): Promise<FreshDatabase> {
   const name = `t_${randomBytes(6).toString('hex')}`;

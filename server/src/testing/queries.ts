@@ -109,15 +109,15 @@ export class Source {
       const declared = this.checker.getSymbolAtLocation(node)?.valueDeclaration;
       if (declared && ts.isVariableDeclaration(declared) && declared.initializer) return this.text(declared.initializer);
     }
-    // A constant of the file that makes a piece of a query from a column.
-    if (ts.isCallExpression(node) && ts.isIdentifier(node.expression) && node.arguments.length === 1) {
+    // A constant that makes a piece of a query from columns.
+    if (ts.isCallExpression(node) && ts.isIdentifier(node.expression) && node.arguments.length > 0) {
       const named = this.checker.getSymbolAtLocation(node.expression);
       const made = (named && named.flags & ts.SymbolFlags.Alias ? this.checker.getAliasedSymbol(named) : named)?.valueDeclaration;
       if (made && ts.isVariableDeclaration(made) && made.initializer && ts.isArrowFunction(made.initializer)) {
-        const given = made.initializer.parameters[0]!.name.getText();
+        const given = new Map(made.initializer.parameters.map(({ name }, index) => [name.getText(), node.arguments[index]!]));
         const { body } = made.initializer;
         if (ts.isTemplateExpression(body)) {
-          const piece = (one: ts.Expression) => (one.getText() === given ? this.text(node.arguments[0]!) : this.text(one));
+          const piece = (one: ts.Expression) => this.text(given.get(one.getText()) ?? one);
           return body.head.text + body.templateSpans.map((span) => piece(span.expression) + span.literal.text).join('');
         }
       }

@@ -35,27 +35,27 @@ export class FiledItem {
   @Column({ type: 'integer' })
   itemId!: number;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   folder!: string;
 
   @Index('filed_item_folder')
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   foldedFolder!: string;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   name!: string;
 
   /** Where the lists stand that explain it: its folder, or the one below which it stands as on the card. */
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   listFolder!: string;
 
   @Index('filed_item_list')
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   foldedListFolder!: string;
 
   /** Folder and name folded (letter case, Unicode form): no two filed items may share it. */
   @Index('filed_item_path', { unique: true })
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   foldedPath!: string;
 
   @Column({ type: 'integer', nullable: true })
@@ -115,6 +115,10 @@ export class Place {
   /** Stands in a marker file at the place's root, so that an empty mount point is not taken for the place. */
   @Column({ type: 'text' })
   mark!: string;
+
+  /** Was its root marked once? Then one without a mark is not the place. */
+  @Column({ type: 'boolean', default: false })
+  marked!: boolean;
 }
 
 /** A station whose settings name a place. Where it is mounted there is that station's own affair. */
@@ -200,10 +204,10 @@ export class PlaceTotal {
 /** A folder that something is filed in, or promised to. Kept by triggers. */
 @Entity('filed_folder')
 export class FiledFolder {
-  @PrimaryColumn({ type: 'text' })
+  @PrimaryColumn({ type: 'text', collation: 'C' })
   folded!: string;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   folder!: string;
 
   @Column({ type: 'integer' })
@@ -224,7 +228,7 @@ export class BesideDue {
   @PrimaryColumn({ type: 'integer' })
   intakeId!: number;
 
-  @PrimaryColumn({ type: 'text' })
+  @PrimaryColumn({ type: 'text', collation: 'C' })
   folder!: string;
 
   @PrimaryColumn({ type: 'text' })

@@ -97,6 +97,7 @@ export type AnsweredBy = Readonly<Partial<Record<AnswerField, { id: number; name
 @Index('intake_let_go_at', ['station'], { where: 'let_go is not null' })
 @Index('intake_lying', ['station', 'sourcePath', 'present', 'id'])
 @Index('intake_card', ['cardId', 'id'])
+@Index('intake_adopted_folder', ['adoptionId', 'adoptedFolder'], { unique: true, where: 'adopted_folder is not null' })
 @Index('intake_by_items', ['items', 'id'])
 @Index('intake_by_bytes', ['bytes', 'id'])
 @Index('intake_by_state', ['state', 'id'])
@@ -264,6 +265,10 @@ export class Intake {
   @Index('intake_adoption', { where: 'adoption_id is not null' })
   @Column({ type: 'integer', nullable: true })
   adoptionId!: number | null;
+
+  /** Folder of the place that was adopted, from its root: whatever a station calls that. */
+  @Column({ type: 'text', nullable: true })
+  adoptedFolder!: string | null;
 }
 
 /** What of an intake is whose and was shot for what: its slip, unless items say otherwise. Kept with its totals. */

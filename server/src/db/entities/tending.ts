@@ -24,14 +24,14 @@ export class StoodFolder {
   place!: Relation<Place>;
 
   /** From the place's root; '' is the root. */
-  @PrimaryColumn({ type: 'text' })
+  @PrimaryColumn({ type: 'text', collation: 'C' })
   path!: string;
 
   /** null: the root itself. */
-  @Column({ type: 'text', nullable: true })
+  @Column({ type: 'text', collation: 'C', nullable: true })
   parent!: string | null;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   name!: string;
 
   /** Time of the folder itself when it was listed, milliseconds; null: it is to be listed again. */
@@ -75,6 +75,7 @@ export class StoodFolder {
 @Entity('stray')
 @Index('stray_at', ['placeId', 'path'], { unique: true })
 @Index('stray_in', ['placeId', 'folder', 'id'])
+@Index('stray_to_gather', ['placeId', 'id'], { where: `compared and left(path, 1) <> '_'` })
 export class Stray {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
@@ -86,10 +87,10 @@ export class Stray {
   @JoinColumn({ name: 'place_id', foreignKeyConstraintName: 'stray_place' })
   place!: Relation<Place>;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   path!: string;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   folder!: string;
 
   @Column({ type: 'bigint' })
@@ -131,10 +132,10 @@ export class DriveFinding {
   @Column({ type: 'text' })
   kind!: FindingKind;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   path!: string;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   folder!: string;
 
   @Index('drive_finding_filed', { where: 'filed_item_id is not null' })
@@ -279,6 +280,7 @@ export interface AdoptedFolder {
 @Entity('mend')
 @Check('mend_state', `state in ('doing', 'done', 'needs attention')`)
 @Index('mend_open', ['id'], { where: `state <> 'done'` })
+@Index('mend_emptying', ['id'], { where: 'emptying_at is not null and emptied_at is null' })
 export class Mend {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
@@ -317,6 +319,10 @@ export class Mend {
   @Column({ type: 'date', nullable: true })
   keptUntil!: string | null;
 
+  /** When somebody began to remove it: nothing of it is mended from then on. */
+  @Column({ type: 'timestamptz', nullable: true })
+  emptyingAt!: Date | null;
+
   /** When what was put aside was removed for good. */
   @Column({ type: 'timestamptz', nullable: true })
   emptiedAt!: Date | null;
@@ -332,6 +338,8 @@ export interface SaidBefore {
   readonly contributorId: number | null;
   readonly assignmentId: number | null;
   readonly capturedLocal: string;
+  /** What the mend said, where it said something; not there: of a mend from before it was kept. */
+  readonly set?: { readonly contributorId?: number; readonly assignmentId?: number; readonly capturedLocal?: string };
 }
 
 /** One thing that a mend does at one place. */
@@ -388,6 +396,13 @@ export class MendMove {
 
   @Column({ type: 'text', nullable: true })
   problem!: string | null;
+
+  /** Of what nobody filed and lies in the tray: its size and fast identity when it was put there. */
+  @Column({ type: 'bigint', nullable: true })
+  bytes!: number | null;
+
+  @Column({ type: 'bytea', nullable: true })
+  quickHash!: Buffer | null;
 }
 
 /** A path that a filed item had once: what is printed or linked still leads to it. */
@@ -404,16 +419,16 @@ export class FormerPath {
   @JoinColumn({ name: 'filed_item_id', foreignKeyConstraintName: 'former_path_item' })
   filedItem!: Relation<FiledItem>;
 
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   path!: string;
 
   @Index('former_path_folded')
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   foldedPath!: string;
 
   /** Folder where the lists stood that explained it. */
   @Index('former_path_in')
-  @Column({ type: 'text' })
+  @Column({ type: 'text', collation: 'C' })
   foldedFolder!: string;
 
   @Column({ type: 'timestamptz' })

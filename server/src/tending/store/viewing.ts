@@ -1,6 +1,7 @@
 import type { CopyState } from '@tally/core/copies';
 import { foldName } from '@tally/core/rule';
 import type { Db } from '../../db/database.js';
+import { inAndBelow } from '../../db/paths.js';
 
 /** A file that is filed in a folder, with its copies wherever they are. */
 export interface FiledHere {
@@ -77,7 +78,7 @@ export async function itemsIn(db: Db, foldedPath: string, limit: number): Promis
   const rows = await db.query<{ id: number }[]>(
     `select item_id as id from filed_item where folded_path = $1
      union all select f.item_id from filed_item f where f.folded_folder in (
-       select folded from filed_folder where folded = $1 or (folded > $1 || '/' and folded < $1 || '0')) limit $2`,
+       select folded from filed_folder where ${inAndBelow('folded', '$1')}) limit $2`,
     [foldedPath, limit],
   );
   return rows.map(({ id }) => id);
