@@ -1,4 +1,4 @@
-import { open, rename, type FileHandle } from 'node:fs/promises';
+import { link, open, rename, unlink, type FileHandle } from 'node:fs/promises';
 
 /** What goes wrong with files whose path contains `path`. Offsets are bytes from the start of a file. */
 export interface Fault {
@@ -16,6 +16,8 @@ export interface Fault {
   readonly flipsBitAt?: number;
   /** What was written from this byte on is gone after the flush. */
   readonly losesFrom?: number;
+  /** It gets no other name and does not go: that fails with this code. */
+  readonly moveFails?: string;
   /** Each read and write takes so much longer. */
   readonly slowByMs?: number;
   /** Called before each read; for tests that do something in the middle of a file. */
@@ -30,7 +32,23 @@ const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
  * full, slow, lies or forgets. The same shape as the product's door to files.
  */
 export function flakyFiles(faults: readonly Fault[]) {
+  const mayMove = (path: string) => {
+    const code = faults.find((one) => path.includes(one.path))?.moveFails;
+    if (code) throw failing(code);
+  };
   return {
+    async link(from: string, to: string) {
+      mayMove(from);
+      await link(from, to);
+    },
+    async rename(from: string, to: string) {
+      mayMove(from);
+      await rename(from, to);
+    },
+    async unlink(path: string) {
+      mayMove(path);
+      await unlink(path);
+    },
     async open(path: string | Buffer, flags: number, mode?: number) {
       const handle = await open(path, flags, mode);
       const name = path.toString();

@@ -79,13 +79,34 @@ export async function removeTemporary(path: string): Promise<void> {
   await rm(path, { force: true }).catch(() => undefined);
 }
 
+/** Tells a file that stands at a path from any other, and from itself after it was written to; null: none stands there. */
+export async function seenAt(path: string): Promise<string | null> {
+  try {
+    const { dev, ino, size, mtimeMs, ctimeMs } = await lstat(path);
+    return [dev, ino, size, mtimeMs, ctimeMs].join(' ');
+  } catch {
+    // What cannot be looked at is nothing that anything is said of.
+    return null;
+  }
+}
+
+/** Was a file not written to, nor named, for so long? Its own time is that of what it is a copy of. */
+export async function restsFor(path: string, ms: number): Promise<boolean> {
+  try {
+    return Date.now() - (await lstat(path)).ctimeMs > ms;
+  } catch (error) {
+    if (codeOf(error) === 'ENOENT') return false;
+    throw error;
+  }
+}
+
 /** Does something stand at this path, whatever it is? */
 export async function stands(path: string | Buffer): Promise<boolean> {
   try {
     await lstat(path);
     return true;
   } catch (error) {
-    if (codeOf(error) === 'ENOENT') return false;
+    if (['ENOENT', 'ENOTDIR'].includes(codeOf(error))) return false;
     throw error;
   }
 }

@@ -1,7 +1,9 @@
 import { END_BYTES, fastIdentityParts } from '@tally/core/copies';
 import { createXXHash128, type IHasher } from 'hash-wasm';
 import { constants } from 'node:fs';
-import { open, type FileHandle } from 'node:fs/promises';
+import { type Files, type OpenFile, systemFiles } from './files.js';
+
+type Readable = Pick<OpenFile, 'read'>;
 
 const idle: IHasher[] = [];
 
@@ -24,16 +26,17 @@ export function digestOf(hasher: IHasher): Buffer {
 }
 
 /** XXH128 of a whole file, read through the page cache. @throws the system's error when it cannot be read. */
-export async function hashFile(path: string | Buffer, signal?: AbortSignal): Promise<Buffer> {
-  const handle = await open(path, 'r');
+export async function hashFile(path: string | Buffer, signal?: AbortSignal, files: Files = systemFiles): Promise<Buffer> {
+  const handle = await files.open(path, constants.O_RDONLY);
   try {
     const buffer = Buffer.allocUnsafe(1 << 20);
     return await withHasher(async (hasher) => {
-      for (;;) {
+      for (let position = 0; ;) {
         signal?.throwIfAborted();
-        const { bytesRead } = await handle.read(buffer, 0, buffer.length);
+        const { bytesRead } = await handle.read(buffer, 0, buffer.length, position);
         if (bytesRead === 0) return digestOf(hasher);
         hasher.update(buffer.subarray(0, bytesRead));
+        position += bytesRead;
       }
     });
   } finally {
@@ -42,8 +45,8 @@ export async function hashFile(path: string | Buffer, signal?: AbortSignal): Pro
 }
 
 /** Fast identity of a file (XXH128 over both ends), which is read and never followed as a link. @throws the system's error. */
-export async function fastIdentityOf(path: string | Buffer, bytes: number): Promise<Buffer> {
-  const handle = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW);
+export async function fastIdentityOf(path: string | Buffer, bytes: number, files: Files = systemFiles): Promise<Buffer> {
+  const handle = await files.open(path, constants.O_RDONLY | constants.O_NOFOLLOW);
   try {
     return await quickHash(handle, bytes);
   } finally {
@@ -52,7 +55,7 @@ export async function fastIdentityOf(path: string | Buffer, bytes: number): Prom
 }
 
 /** The fast identity of an open file: XXH128 over its first and last 64 KiB. Meaningful together with its size only. */
-export async function quickHash(handle: FileHandle, bytes: number): Promise<Buffer> {
+export async function quickHash(handle: Readable, bytes: number): Promise<Buffer> {
   return (await readEnds(handle, bytes, END_BYTES)).quickHash;
 }
 
@@ -66,7 +69,7 @@ export interface Ends {
 }
 
 /** @param headBytes how much of the beginning is wanted, at least 64 KiB. */
-export async function readEnds(handle: FileHandle, bytes: number, headBytes: number): Promise<Ends> {
+export async function readEnds(handle: Readable, bytes: number, headBytes: number): Promise<Ends> {
   const head = await readAt(handle, 0, Math.min(headBytes, bytes));
   const [from, to] = fastIdentityParts(bytes)[1] ?? [bytes, bytes];
   const length = to - from;
@@ -82,7 +85,7 @@ export function quickHashOf(head: Uint8Array, tail: Uint8Array | null): Promise<
   });
 }
 
-async function readAt(handle: FileHandle, position: number, length: number): Promise<Buffer> {
+async function readAt(handle: Readable, position: number, length: number): Promise<Buffer> {
   const buffer = Buffer.allocUnsafe(length);
   const { bytesRead } = await handle.read(buffer, 0, length, position);
   return buffer.subarray(0, bytesRead);

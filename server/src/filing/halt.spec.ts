@@ -19,6 +19,7 @@ let onOpen: { path: string; run: () => Promise<unknown> } | null = null;
 /** How long a drive takes to begin a file, as of now: those that are at it when the first one gives up end later. */
 let beginsMs = 0;
 const files: Files = {
+  ...systemFiles,
   async open(path, flags, mode) {
     const wanted = onOpen;
     if (path.toString().endsWith('.part')) await sleep(beginsMs * Math.random());

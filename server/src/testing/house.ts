@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { join } from 'node:path';
 import { compose, type Composition } from '../composition.js';
-import type { Files } from '../drive/files.js';
+import { type Files, systemFiles } from '../drive/files.js';
 import type { z } from 'zod';
 import { Settings } from '../settings.js';
 import type { Intervals } from '../work/intervals.js';
@@ -35,6 +35,7 @@ export const NOW = new Date('2026-04-21T16:42:00Z');
 /** Nothing is waited for longer than it takes. */
 const QUICK: Intervals = {
   sweepMs: 250,
+  retryMs: 300,
   readersMs: 80,
   lyingMs: 80,
   arrivalsMs: 60,
@@ -51,7 +52,7 @@ export const never = new AbortController().signal;
 export async function openHouse(
   change: Partial<z.input<typeof Settings>> = {},
   extra: readonly { id: string; kind: 'off-site copy' | 'archive' | 'second copy'; [setting: string]: unknown }[] = [],
-  files?: Files,
+  files?: Partial<Files>,
 ): Promise<TestHouse> {
   const folder = await mkdtemp(join(tmpdir(), 'tally-house-'));
   const database = await freshDatabase();
@@ -72,10 +73,10 @@ export async function openHouse(
     log: (process.env['TALLY_TEST_LOG'] as 'error' | undefined) ?? 'silent',
     ...change,
   });
-  await mkdir(join(folder, 'reader'), { recursive: true });
+  for (const path of [join(folder, 'reader'), ...settings.places.map(({ root }) => root)]) await mkdir(path, { recursive: true });
   const clock = { now: NOW };
   const composed = await compose(settings, { clock: () => clock.now, intervals: QUICK, thorough: sharedReader() });
-  const house = { ...composed.house, ...(files ? { files } : {}) };
+  const house = { ...composed.house, ...(files ? { files: { ...systemFiles, ...files } } : {}) };
   const composition = { ...composed, house };
   const contributorId = await makeContributor(house, { name: 'Ines Barrow', code: 'IB' }, 'test');
   const assignment = {
