@@ -28,6 +28,7 @@ export async function clearance(scratch) {
     dist('clearing/clearance.js'),
     dist('people/joining.js'),
   ]);
+  for (const id of ['shared', 'second']) mkdirSync(join(root, id), { recursive: true });
   const place = (id, kind) => ({ id, name: id, kind, root: join(root, id), device: id });
   const settings = Settings.parse({
     ...{ databaseUrl: cluster.adminUrl('bench'), dataDir: join(root, 'data'), zone: 'UTC', station: 'bench', log: 'error' },

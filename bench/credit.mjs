@@ -30,7 +30,7 @@ async function timed(times, run) {
 export async function credit(scratch) {
   const [wordCount, itemCount] = [some(WORDS), some(ITEMS)];
   const root = join(scratch, 'credit');
-  mkdirSync(root, { recursive: true });
+  mkdirSync(join(root, 'shared'), { recursive: true });
   const cluster = await startCluster(join(root, 'db'));
   cluster.ensureDatabase('bench');
   const dist = (path) => import(join(ROOT, 'server/dist', path));

@@ -31,6 +31,7 @@ export async function drive(scratch) {
   const cluster = await startCluster(join(folder, 'db'));
   cluster.ensureDatabase('tally');
   const [{ compose }, { Settings }] = await Promise.all([dist('composition.js'), dist('settings.js')]);
+  for (const id of ['shared', 'second']) mkdirSync(join(folder, id), { recursive: true });
   const places = ['shared', 'second'].map((id, i) => ({
     ...{ id, name: id, kind: i ? 'second copy' : 'shared drive', root: join(folder, id), device: id },
     // What is measured is the first place; the second has nothing of it.

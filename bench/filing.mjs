@@ -90,6 +90,7 @@ async function filingOf(scratch, { files: nominal, bytes: nominalBytes, toP, toC
 
   /** The same through the product: database, jobs of the command line, log. A new database each time, so that nothing is filed already. */
   function product() {
+    for (const name of ['one', 'two']) mkdirSync(at(name), { recursive: true });
     const settings = {
       databaseUrl: cluster.adminUrl(`bench${round}`),
       dataDir: at('data'),

@@ -85,6 +85,7 @@ export function makeNoisyCard(card, files = some(FILES, 2)) {
 
 /** A house of its own, with the card read and ready to be filed. */
 export async function openHouse(databaseUrl, folder, places, writing, card) {
+  for (const id of places) mkdirSync(join(folder, id), { recursive: true });
   const dist = (path) => import(join(ROOT, 'server/dist', path));
   const [{ compose }, { Settings }] = await Promise.all([dist('composition.js'), dist('settings.js')]);
   const [{ makeContributor, makeAssignment, changeHouseCredit, changeContributor }, { receiveCard, readIntake }] =

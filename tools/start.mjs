@@ -26,6 +26,8 @@ if (!ownFile && !process.env.TALLY_SETTINGS && !process.env.TALLY_SHARED_DRIVE) 
     ],
   };
   writeFileSync(join(home, 'tally.json'), `${JSON.stringify(first, null, 2)}\n`);
+  // A place is used where it stands, and never made: one whose path is mistyped would be taken for a drive.
+  for (const { root } of first.places) mkdirSync(join(home, root), { recursive: true });
   step('wrote .tally/tally.json: name your shared drive and your second copy there');
 }
 const env = {

@@ -24,7 +24,7 @@ export class RunningServer {
     const folder = await mkdtemp(join(tmpdir(), 'tally-running-'));
     const database = await freshDatabase();
     const port = await freePort();
-    await mkdir(join(folder, 'reader'));
+    for (const name of ['reader', 'shared', 'second']) await mkdir(join(folder, name));
     const settings = {
       databaseUrl: database.appUrl,
       databaseAdminUrl: database.adminUrl,

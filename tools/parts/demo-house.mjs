@@ -84,6 +84,7 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     log: testing ? 'error' : 'warn',
     clock: { startsAt: DEMO_NOW, setAt, frozen },
   };
+  for (const { root } of settings.places) mkdirSync(join(data, root), { recursive: true });
   const settingsFile = join(data, 'tally.json');
   writeFileSync(settingsFile, JSON.stringify(settings, null, 2), { mode: 0o600 });
   migrated(settingsFile, cluster.adminUrl('tally'));

@@ -3,17 +3,21 @@ import { mkdir, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { scratch } from '../testing/scratch.js';
 import { tool } from '../testing/tools.js';
-import { namesIn, probe, standingOf } from './place.js';
+import { markPlace, namesIn, probe, standingOf } from './place.js';
 import { cardsNow, watchReaders } from './watch-readers.js';
 
 const folder = scratch();
 const place = (name: string) => ({ id: name, name, root: join(folder, name) });
 
 describe('is the place there?', () => {
-  it('a new place is made and marked once; then only its mark lets it be used', async () => {
+  it('a new place is marked once, and not made; then only its mark lets it be used', async () => {
     const shared = place('shared');
     expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: false });
-    expect(await standingOf(shared, 'mark-1', true)).toMatchObject({ online: true });
+    expect(await markPlace(shared, 'mark-1')).toBe(false);
+    expect(await readdir(folder)).not.toContain('shared');
+    await mkdir(shared.root);
+    expect(await markPlace(shared, 'mark-1')).toBe(true);
+    expect(await markPlace(shared, 'mark-2')).toBe(false);
     expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: true });
     expect(await standingOf(shared, 'mark-2')).toMatchObject({
       online: false,
@@ -39,7 +43,9 @@ describe('is the place there?', () => {
 
   it('free and total space and the device equal those of df and stat', async () => {
     const shared = place('space');
-    const standing = await standingOf(shared, 'mark', true);
+    await mkdir(shared.root);
+    await markPlace(shared, 'mark');
+    const standing = await standingOf(shared, 'mark');
     if (!standing.online) throw new Error(standing.problem);
     const [available, size] = tool('df', '-B1', '--output=avail,size', shared.root)
       .split('\n')[1]!

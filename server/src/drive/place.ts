@@ -1,5 +1,5 @@
 import { constants } from 'node:fs';
-import { access, link, mkdir, open, readFile, readdir, rm, stat, statfs, writeFile } from 'node:fs/promises';
+import { access, link, open, readFile, readdir, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { randomBytes } from 'node:crypto';
 import { BLOCK_BYTES, withChunk } from './aligned.js';
@@ -28,11 +28,10 @@ export type Standing =
 
 /**
  * Is the place there? Its root must be a writable folder that carries the mark this place was given: an empty mount
- * point is not the drive. A root without any mark is marked the first time (`first`) only.
+ * point is not the drive. A file system that says 0 bytes of 0, as some over a network do, has room that nobody knows: `Infinity`.
  */
-export async function standingOf(place: Place, mark: string, first = false): Promise<Standing> {
+export async function standingOf(place: Place, mark: string): Promise<Standing> {
   try {
-    if (first) await markPlace(place, mark);
     const stats = await stat(place.root);
     if (!stats.isDirectory()) return { online: false, problem: `${place.root} is not a folder` };
     await access(place.root, constants.W_OK | constants.X_OK);
@@ -44,11 +43,11 @@ export async function standingOf(place: Place, mark: string, first = false): Pro
         online: false,
         problem: `${place.root} carries the mark of another place (if that is meant, remove ${MARKER} there)`,
       };
-    const space = await statfs(place.root);
+    const { blocks, bavail, bsize } = await statfs(place.root);
     return {
       online: true,
-      freeBytes: space.bavail * space.bsize,
-      totalBytes: space.blocks * space.bsize,
+      freeBytes: blocks > 0 ? bavail * bsize : Infinity,
+      totalBytes: blocks > 0 ? blocks * bsize : Infinity,
       device: String(stats.dev),
     };
   } catch (error) {
@@ -63,12 +62,27 @@ export async function standingOf(place: Place, mark: string, first = false): Pro
   }
 }
 
-async function markPlace(place: Place, mark: string): Promise<void> {
-  await mkdir(place.root, { recursive: true });
-  if ((await readMark(place.root)) !== null) return;
+/**
+ * Marks the root of a place that was never marked before. The root is not made: one that is mistyped would be taken for a drive.
+ * @returns whether it carries the place's mark now. @throws the system's error but that it is not there.
+ */
+export async function markPlace(place: Place, mark: string): Promise<boolean> {
+  const found = await readMark(place.root);
+  if (found !== null) return found === mark;
+  if (!(await isFolder(place.root))) return false;
   const text = `${JSON.stringify({ place: place.id, mark, why: 'Tally Stick files here. Without this file it takes the drive for absent.' }, null, 2)}\n`;
   await writeFile(join(place.root, MARKER), text, { flag: 'wx' });
+  return true;
 }
+
+const isFolder = (path: string): Promise<boolean> =>
+  stat(path).then(
+    (found) => found.isDirectory(),
+    (error: unknown) => {
+      if (['ENOENT', 'ENOTDIR'].includes(codeOf(error))) return false;
+      throw error;
+    },
+  );
 
 async function readMark(root: string): Promise<string | null> {
   try {
@@ -76,7 +90,7 @@ async function readMark(root: string): Promise<string | null> {
     const mark = (content as { mark?: unknown } | null)?.mark;
     return typeof mark === 'string' ? mark : null;
   } catch (error) {
-    if (codeOf(error) === 'ENOENT') return null;
+    if (['ENOENT', 'ENOTDIR'].includes(codeOf(error))) return null;
     throw error;
   }
 }
@@ -110,10 +124,10 @@ export async function probe(place: Pick<Place, 'root'>): Promise<Abilities> {
   }
 }
 
-/** Free bytes of the file system that a folder stands on, for this user. */
+/** Free bytes of the file system that a folder stands on, for this user; `Infinity` where it does not say. */
 export async function freeBytesAt(folder: string): Promise<number> {
-  const { bavail, bsize } = await statfs(folder);
-  return bavail * bsize;
+  const { blocks, bavail, bsize } = await statfs(folder);
+  return blocks > 0 ? bavail * bsize : Infinity;
 }
 
 /** Names in a folder of a place as they are spelt there; none when the folder is not there. */

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { mkdir, rm } from 'node:fs/promises';
+import { access, mkdir, open, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { clearanceNow } from '../clearing/index.js';
 import { compose } from '../composition.js';
@@ -7,7 +7,8 @@ import { copiesOf, planOf } from '../filing/index.js';
 import { eventsOf, theIntake } from '../house/index.js';
 import { Settings } from '../settings.js';
 import { makeCard } from '../testing/cards.js';
-import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
+import { bring, fileNow, openHouse, type TestHouse, until } from '../testing/house.js';
+import { tool } from '../testing/tools.js';
 import { placeViews } from './places.js';
 
 let test: TestHouse;
@@ -88,5 +89,55 @@ describe('a copy that is not at its place any more', () => {
       ]),
     );
     expect((await eventsOf(test.house.db, id)).filter(({ kind }) => kind === 'missing')).toHaveLength(1);
+  });
+});
+
+describe('a place that does not answer', () => {
+  it('is away, and nobody waits for it: neither the desk nor what else the house does', async () => {
+    const mark = join(test.folder, 'third', '.tally-place.json');
+    const kept = await readFile(mark);
+    await rm(mark);
+    // Whoever opens it waits for somebody who writes: as on a mount whose server was stopped.
+    tool('mkfifo', mark);
+    try {
+      const began = performance.now();
+      expect(await standing(test.house, 'third')).toMatchObject({
+        ...{ online: false, problem: expect.stringMatching(/does not answer/) as unknown as string },
+      });
+      const first = performance.now() - began;
+      // The first one waits, within limits; nobody after it does.
+      for (let times = 0; times < 40; times++) await standing(test.house, 'third');
+      expect(performance.now() - began - first).toBeLessThan(first);
+      expect(await standing(test.house, 'shared')).toMatchObject({ online: true });
+      const id = await bring(test, await makeCard(join(test.folder, 'MEANWHILE'), { '1.JPG': 140 }, 6));
+      const { view } = await planOf(test.house, id);
+      expect(view.obstacles).toEqual([expect.stringMatching(/^third: .* does not answer/)]);
+    } finally {
+      const waiting = await open(mark, 'r+');
+      await waiting.close();
+      await rm(mark);
+      await writeFile(mark, kept);
+    }
+    await until(async () => (await standing(test.house, 'third')).online);
+  });
+
+  it('a place that stands nowhere yet is not made: its path may be mistyped', async () => {
+    const root = join(test.folder, 'mistyped');
+    const places = [...test.settings.places, { ...test.settings.places[1]!, id: 'fourth', name: 'fourth', root }];
+    await opened({ places }, async (house) => {
+      expect(await standing(house, 'fourth')).toMatchObject({
+        online: false,
+        problem: `${root} is not there: make that folder, or correct the path in the settings`,
+      });
+      await expect(access(root)).rejects.toThrow(/ENOENT/);
+      await mkdir(root);
+      expect(await standing(house, 'fourth')).toMatchObject({ online: true });
+      // It was marked once: an empty folder in its stead is not the place.
+      await rename(root, `${root}.gone`);
+      await mkdir(root);
+      expect(await standing(house, 'fourth')).toMatchObject({
+        ...{ online: false, problem: expect.stringMatching(/is the drive mounted\?$/) as unknown as string },
+      });
+    });
   });
 });

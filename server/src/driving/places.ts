@@ -1,8 +1,9 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import type { PlaceView } from '@tally/contract';
-import { probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
+import { markPlace, probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
 import type { House } from '../house/index.js';
 import { hoursAtRisk } from '@tally/core/copies';
-import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow } from './store.js';
+import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, setMarked } from './store.js';
 
 export interface StandingPlace extends PlaceRow {
   readonly standing: Standing;
@@ -10,21 +11,52 @@ export interface StandingPlace extends PlaceRow {
 
 type Of = Pick<House, 'db' | 'settings'>;
 
-/** How a place stands here; the house's own word for its device wins. One that nothing was filed to yet is marked when it is first seen. */
-async function standingHere(place: PlaceRow): Promise<Standing> {
+/** How a place stands here; the house's own word for its device wins. One that was never marked is marked when it is first seen; never again. */
+async function standingHere({ db }: Pick<House, 'db'>, place: PlaceRow): Promise<Standing> {
   if (!place.known) return { online: false, problem: "is in nobody's settings any more" };
   if (!place.root) {
     const fills = place.stations.length === 1 ? 'fills' : 'fill';
     return { online: false, problem: `is not mounted at this station: ${place.stations.join(' and ')} ${fills} it` };
   }
-  const standing = await standingOf(place, place.mark, !place.used);
+  // What is wrong with its root says how it stands.
+  if (!place.marked && (await markPlace(place, place.mark).catch(() => false))) await setMarked(db, place.id);
+  const standing = await standingOf(place, place.mark);
+  if (!standing.online && !place.marked && standing.problem === `${place.root} is not there`)
+    return { online: false, problem: `${standing.problem}: make that folder, or correct the path in the settings` };
   return standing.online && place.device !== null ? { ...standing, device: place.device } : standing;
+}
+
+/** A place that does not answer within this is away. */
+const ANSWER_MS = 3_000;
+/** While a look waits longer than this for an answer, nobody else waits for one of their own. */
+const SLOW_MS = 500;
+/** The oldest look at a root that has not come back. A file system that hangs keeps the thread that looks. */
+const looking = new Map<string, { readonly sinceMs: number; readonly standing: Promise<Standing> }>();
+
+/** How a place stands, or that it does not answer: nobody waits for a file system that hangs, and few threads are held by it. */
+async function standingSoon(house: Pick<House, 'db'>, place: PlaceRow): Promise<Standing> {
+  const before = looking.get(place.root);
+  const isSlow = before !== undefined && Date.now() - before.sinceMs > SLOW_MS;
+  const look = isSlow ? before : { sinceMs: Date.now(), standing: standingHere(house, place) };
+  if (!before) {
+    looking.set(place.root, look);
+    const over = () => void looking.delete(place.root);
+    look.standing.then(over, over);
+  }
+  const late = new AbortController();
+  const silent: Standing = { online: false, problem: `${place.root} does not answer: is its server, or its disk, still there?` };
+  try {
+    const left = Math.max(0, look.sinceMs + ANSWER_MS - Date.now());
+    return await Promise.race([look.standing, sleep(left, silent, { signal: late.signal })]);
+  } finally {
+    late.abort();
+  }
 }
 
 /** Places with how they stand now. Looks at files: not for transactions. */
 export async function placesStanding(house: Of): Promise<StandingPlace[]> {
   const places = await listPlaces(house);
-  return Promise.all(places.map(async (place) => ({ ...place, standing: await standingHere(place) })));
+  return Promise.all(places.map(async (place) => ({ ...place, standing: await standingSoon(house, place) })));
 }
 
 /** Which places are there now. */
@@ -50,12 +82,14 @@ export async function placeViews(house: Of & Pick<House, 'clock'>): Promise<Plac
       },
       online: standing.online,
       problem: standing.online ? null : standing.problem,
-      freeBytes: standing.online ? standing.freeBytes : null,
-      totalBytes: standing.online ? standing.totalBytes : null,
+      freeBytes: standing.online ? knownRoom(standing.freeBytes) : null,
+      totalBytes: standing.online ? knownRoom(standing.totalBytes) : null,
       device: standing.online ? standing.device : null,
     };
   });
 }
+
+const knownRoom = (bytes: number) => (Number.isFinite(bytes) ? bytes : null);
 
 const known = new Map<string, Abilities>();
 

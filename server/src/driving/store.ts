@@ -20,8 +20,8 @@ export interface PlaceRow {
   /** Name of its device as the house says; null: as the system says. */
   readonly device: string | null;
   readonly mark: string;
-  /** Does anything tally there? Until then it gets its mark when it is first seen. */
-  readonly used: boolean;
+  /** Was its root marked once? Until then it gets its mark when it is first seen. */
+  readonly marked: boolean;
   /** Stations that mount it. */
   readonly stations: readonly string[];
 }
@@ -74,7 +74,7 @@ export async function listPlaces({ db, settings }: Pick<House, 'db' | 'settings'
   const rows: (Omit<PlaceRow, 'holds' | 'root'> & { kinds: Kind[] | null; assignments: string[] | null })[] = await db.query(
     `select id, name, kind, required, fill, device, mark, bytes_per_second as "bytesPerSecond", holds_kinds as kinds,
        holds_assignments as assignments, exists (select from place_known k where k.place_id = place.id) as known,
-       coalesce((select sum(t.copies) from place_total t where t.place_id = place.id), 0) > 0 as used,
+       marked,
        array(select k.station from place_known k where k.place_id = place.id order by k.station) as stations
      from place order by position`,
   );
@@ -84,6 +84,11 @@ export async function listPlaces({ db, settings }: Pick<House, 'db' | 'settings'
     root: roots.get(place.id) ?? '',
     holds: { kinds, assignments },
   }));
+}
+
+/** Its root carries its mark: from now on a root without one is not the place. */
+export async function setMarked(db: Db, id: string): Promise<void> {
+  await db.query('update place set marked = true where id = $1 and not marked', [id]);
 }
 
 export interface PlaceTotals {

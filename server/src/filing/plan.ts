@@ -148,9 +148,12 @@ async function planWith(
     beside: [...seen.beside],
     obstacles: [...away, ...tooFull],
     tooFull,
-    room: room.map(({ place, free, promised: others, needed }) => ({
-      ...{ name: place.name, freeBytes: free - others, afterBytes: free - others - needed },
-    })),
+    // Where nobody knows what is free, nothing is said of it.
+    room: room
+      .filter(({ free }) => Number.isFinite(free))
+      .map(({ place, free, promised: others, needed }) => ({
+        ...{ name: place.name, freeBytes: free - others, afterBytes: free - others - needed },
+      })),
   };
   return { plan, view, revision, places: all, placesOf };
 }

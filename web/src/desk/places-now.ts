@@ -16,7 +16,7 @@ import { BytesPipe, CountPipe } from '../shared/amounts';
         <div class="line">
           <span>{{ place.name }}</span>
           @if (place.online) {
-            <strong>{{ place.freeBytes | bytes }} free</strong>
+            <strong>{{ place.freeBytes === null ? 'room unknown' : (place.freeBytes | bytes) + ' free' }}</strong>
           } @else {
             <strong class="trouble">away</strong>
           }

@@ -26,11 +26,17 @@ const DAYS = 365;
       @if (one.online) {
         <p class="sum">
           {{ one.copies | count: 'copy that tallies' : 'copies that tally' }}, {{ one.bytes | bytes }};
-          <strong>{{ one.freeBytes | bytes }}</strong> free of {{ one.totalBytes | bytes }}{{ full() }}
+          @if (one.freeBytes === null) {
+            its file system does not say how much is free
+          } @else {
+            <strong>{{ one.freeBytes | bytes }}</strong> free of {{ one.totalBytes | bytes }}{{ full() }}
+          }
         </p>
-        <div class="capacity" role="img" [attr.aria-label]="share() + ' of it is in use'">
-          <i class="ours" [style.width.%]="oursPercent()"></i><i class="others" [style.width.%]="othersPercent()"></i>
-        </div>
+        @if (one.freeBytes !== null) {
+          <div class="capacity" role="img" [attr.aria-label]="share() + ' of it is in use'">
+            <i class="ours" [style.width.%]="oursPercent()"></i><i class="others" [style.width.%]="othersPercent()"></i>
+          </div>
+        }
       } @else {
         <p class="attention" role="alert">Away: {{ one.problem }}</p>
       }
