@@ -6,6 +6,7 @@ import {
   renamePromise,
   restCopies,
   unfinished,
+  waitForPlace,
   type Unfinished,
   writeOutcomes,
 } from './store/filed.js';
@@ -21,8 +22,8 @@ import { creditInside } from './credit-inside.js';
 import { endFiling, heedHalt } from './halt.js';
 import { inLanes } from './lanes.js';
 import { Pace } from './pace.js';
-import { abilitiesOf, listPlaces, placesStanding } from '../driving/index.js';
-import { haltOf, happens, type House, intakeById, type IntakeRow, lockIntake, record, tell } from '../house/index.js';
+import { abilitiesOf, listPlaces, placesStanding, placesThere } from '../driving/index.js';
+import { haltOf, happens, type House, houseTime, intakeById, type IntakeRow, lockIntake, record, tell } from '../house/index.js';
 import { rememberCamera } from '../people/index.js';
 import { refreshTotals } from '../seeing/index.js';
 
@@ -96,9 +97,38 @@ async function fileAll(house: House, intakeId: number, signal: AbortSignal): Pro
     return !card.gone;
   });
   if (card.gone) await pulled(house, intakeId);
-  const problems = [...lost].map(([placeId, problem]) => `${nameOf(places, placeId)}: ${problem}`);
+  const problems = await whyLost(house, intakeId, places, lost, absent);
   if (card.gone) problems.unshift('The card was pulled. Put it back and filing goes on by itself.');
-  await settle(house, intake, problems);
+  await settle(
+    house,
+    intake,
+    problems,
+    [...lost.keys()].map((id) => nameOf(places, id)),
+  );
+}
+
+/** Why places have not got everything, in words; and that what waits for one that went away goes on when it is back. */
+async function whyLost(
+  house: House,
+  intakeId: number,
+  places: readonly BatchPlace[],
+  lost: ReadonlyMap<string, string>,
+  absent: ReadonlyMap<string, string>,
+): Promise<string[]> {
+  if (!lost.size) return [];
+  const there = await placesThere(house);
+  const problems: string[] = [];
+  for (const [placeId, problem] of lost) {
+    const name = nameOf(places, placeId);
+    const wentAway = !absent.has(placeId) && !there.has(placeId);
+    const words = wentAway
+      ? `${name} went away at ${houseTime(house, house.clock()).slice(11, 16)}; filing goes on by itself when it is back.`
+      : `${name}: ${problem}`;
+    if (wentAway || absent.has(placeId))
+      await waitForPlace(house.db, intakeId, placeId, `${name} ${wentAway ? 'went away' : problem}`);
+    problems.push(words);
+  }
+  return problems;
 }
 
 const nameOf = (places: readonly BatchPlace[], id: string) => places.find((place) => place.id === id)?.name ?? id;
@@ -144,8 +174,16 @@ async function clearOwnLeftOvers(
   }
 }
 
-/** Says what came of it: tallied, or what needs attention and why. */
-export async function settle(house: House, intake: IntakeRow, problems: readonly string[]): Promise<void> {
+/**
+ * Says what came of it: tallied, or what needs attention and why; the same as the last time is not told again.
+ * @param lost names of places that failed as a whole: what they did with single items says nothing more
+ */
+export async function settle(
+  house: House,
+  intake: IntakeRow,
+  problems: readonly string[],
+  lost: readonly string[] = [],
+): Promise<void> {
   const { db, clock } = house;
   await inTransaction(db, async (tx) => {
     await lockIntake(tx, intake.id);
@@ -153,7 +191,8 @@ export async function settle(house: House, intake: IntakeRow, problems: readonly
     const state = stateOfFiling(copies.map((copy) => copy.state));
     const troubled = copies.filter((copy) => copy.state !== 'tallied');
     const waiting = troubled.length && !problems.length ? [`${troubled.length} copies do not tally.`] : [];
-    const notes = [...problems, ...waiting, ...troubledItems(troubled)];
+    const single = troubled.filter(({ problem }) => !lost.some((name) => problem?.startsWith(`${name} `)));
+    const notes = [...problems, ...waiting, ...troubledItems(single)];
     const totals = await refreshTotals(tx, intake.id);
     // A wish to pause that was not seen in time is over with it.
     if (state === 'tallied') {
@@ -166,8 +205,10 @@ export async function settle(house: House, intake: IntakeRow, problems: readonly
       await record(tx, { at: clock(), kind: 'tallied', intakeId: intake.id, who: null, text });
       await rememberBodies(tx, intake);
     } else {
-      await happens(tx, house, intake.id, { what: 'settled', whole: false }, { note: notes.slice(0, 6).join(' ') });
-      await record(tx, { at: clock(), kind: 'attention', intakeId: intake.id, who: null, text: notes.join(' ') });
+      const note = notes.slice(0, 6).join(' ');
+      await happens(tx, house, intake.id, { what: 'settled', whole: false }, { note });
+      if (note !== intake.note)
+        await record(tx, { at: clock(), kind: 'attention', intakeId: intake.id, who: null, text: notes.join(' ') });
     }
     await tell(tx, { type: 'items', intakeId: intake.id });
     await tell(tx, { type: 'desk' });

@@ -91,15 +91,19 @@ async function mustBeUntouched(tx: Db, intakeId: number): Promise<void> {
     throw new Refusal('conflict', 'This card is being cleared or restored: wait until that is done.');
 }
 
-/** Goes on with an intake that needs attention: what does not tally yet is tried again. */
-export async function tryAgain(house: House, intakeId: number, who: string): Promise<void> {
+/**
+ * Goes on with an intake that needs attention: what does not tally yet is tried again.
+ * @param byItself nobody asked for it: nothing is told unless something else comes of it than the last time.
+ */
+export async function tryAgain(house: House, intakeId: number, who: string, byItself = false): Promise<void> {
   await inTransaction(house.db, async (tx) => {
     await lockIntake(tx, intakeId);
     await mustBeUntouched(tx, intakeId);
     const waiting = await unfinished(tx, intakeId);
     if (!waiting.length) throw new Refusal('conflict', 'There is nothing to try again.');
-    const intake = await happens(tx, house, intakeId, { what: 'tried again' }, { note: null });
-    await record(tx, { at: house.clock(), kind: 'filing', intakeId, who, text: `Trying ${waiting.length} items again.` });
+    const intake = await happens(tx, house, intakeId, { what: 'tried again' }, byItself ? {} : { note: null });
+    if (!byItself)
+      await record(tx, { at: house.clock(), kind: 'filing', intakeId, who, text: `Trying ${waiting.length} items again.` });
     await house.jobs.file(tx, intakeId, intake.station);
   });
 }

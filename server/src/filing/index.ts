@@ -12,6 +12,8 @@ export {
   copiesOf,
   markDiffering,
   markMissing,
+  markUnreadable,
+  takeUpCopies,
   proofsOf,
   unfinished,
   type Unfinished,

@@ -3,12 +3,14 @@ import type { Work } from '../work/worker.js';
 import type { Once } from '../work/once.js';
 import { carryOut } from './carry-out.js';
 import { tryAgain } from './file.js';
-import { intakesWaitingAt } from './store/filed.js';
+import { intakesFailedAt, intakesWaitingAt } from './store/filed.js';
 import { placesThere } from '../driving/index.js';
 import { type House, intakesWhere, Refusal } from '../house/index.js';
 
 /** Cards worked on at once; their batches take turns (`House.turns`), so that a small card need not wait for a large one. */
 const CARDS_AT_ONCE = 8;
+/** What failed is tried again by itself at least so often, as long as it is wanted. */
+const MOST_RETRY_MS = 600_000;
 
 /** Filing what was promised; what nobody files; and what waits for a place that is back. */
 export function filingWork(house: House): Work {
@@ -19,6 +21,7 @@ export function filingWork(house: House): Work {
     );
   /** Places that were not there at the last look. */
   const away = new Set<string>();
+  const waits = new Map<number, Waits>();
   return {
     jobs: [{ kind: 'file', run: file }],
     sweep: async (once) => {
@@ -27,22 +30,35 @@ export function filingWork(house: House): Work {
         settings.station,
       ]);
       for (const intake of left) file(intake.id, once);
-      await catchUp(house, away);
+      await catchUp(house, away, waits);
     },
   };
 }
 
-/** A place that was away is back: what waits for it is filed by itself. */
-async function catchUp(house: House, away: Set<string>): Promise<void> {
-  const { db, settings } = house;
+/** When an intake is tried again by itself: later each time that nothing comes of it. */
+interface Waits {
+  readonly atMs: number;
+  readonly ms: number;
+}
+
+/** What waits for a place that was away is filed by itself when that is back; and, backing off, for one that failed and is here. */
+async function catchUp(house: House, away: Set<string>, waits: Map<number, Waits>): Promise<void> {
+  const { db, settings, intervals } = house;
   const there = await placesThere(house);
   const back = [...there].filter((id) => away.has(id));
   for (const { id } of settings.places) if (!there.has(id)) away.add(id);
   for (const id of back) away.delete(id);
-  if (!back.length) return;
-  for (const intakeId of await intakesWaitingAt(db, settings.station, back)) {
+  const returned = new Set(back.length ? await intakesWaitingAt(db, settings.station, back) : []);
+  const failed = new Set(await intakesFailedAt(db, settings.station, [...there]));
+  for (const id of waits.keys()) if (!failed.has(id)) waits.delete(id);
+  for (const intakeId of new Set([...returned, ...failed])) {
+    const { atMs, ms } = waits.get(intakeId) ?? { atMs: Date.now() + intervals.retryMs, ms: intervals.retryMs };
+    const isDue = returned.has(intakeId) || Date.now() >= atMs;
+    const next = Math.min(ms * 2, MOST_RETRY_MS);
+    waits.set(intakeId, isDue ? { atMs: Date.now() + next, ms: next } : { atMs, ms });
+    if (!isDue) continue;
     // Another worker of this station may have been quicker.
-    await tryAgain(house, intakeId, settings.station).catch((error: unknown) => {
+    await tryAgain(house, intakeId, settings.station, true).catch((error: unknown) => {
       if (!(error instanceof Refusal)) throw error;
     });
   }

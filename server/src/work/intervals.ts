@@ -2,6 +2,8 @@
 export interface Intervals {
   /** What nobody works on: killed work, places that are back. */
   readonly sweepMs: number;
+  /** What failed at a place that is here: how soon it is tried again the first time. */
+  readonly retryMs: number;
   /** Readers: mounts raise no events that every system delivers. */
   readonly readersMs: number;
   /** How old what is known of cards that lie still may be. */
@@ -22,6 +24,7 @@ export interface Intervals {
 
 export const INTERVALS: Intervals = {
   sweepMs: 3_000,
+  retryMs: 10_000,
   readersMs: 350,
   lyingMs: 2_000,
   arrivalsMs: 200,

@@ -92,6 +92,27 @@ export async function intakesWaitingAt(db: Db, station: string, placeIds: readon
   return rows.map(({ id }) => id);
 }
 
+/** Intakes of a station whose card is here and whose copies failed at one of these places, where only the card can give them. */
+export async function intakesFailedAt(db: Db, station: string, placeIds: readonly string[]): Promise<number[]> {
+  const rows = await db.query<{ id: number }[]>(
+    `select i.id from intake i where i.station = $1 and i.present and i.state = 'needs attention' and exists (
+       select from filed_item f join copy c on c.filed_item_id = f.id
+       where f.intake_id = i.id and c.place_id = any($2::text[]) and c.state in ('waiting', 'copying') and c.problem is not null
+         and not exists (select from copy t where t.filed_item_id = f.id and t.state = 'tallied')) order by i.id`,
+    [station, placeIds],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** Says why a place that is not there did not get what an intake wants there. */
+export async function waitForPlace(db: Db, intakeId: number, placeId: string, problem: string): Promise<void> {
+  await db.query(
+    `update copy c set problem = $3 from filed_item f where f.id = c.filed_item_id and f.intake_id = $1 and c.place_id = $2
+       and c.state in ('waiting', 'copying')`,
+    [intakeId, placeId, problem],
+  );
+}
+
 /** Intakes (or this one) that need attention though every copy that a card must be filed to tallies. */
 export async function wholeButTroubled(db: Db, intakeId: number | null = null): Promise<number[]> {
   const rows = await db.query<{ id: number }[]>(
@@ -287,6 +308,16 @@ export async function beginCopies(db: Db, intakeId: number): Promise<void> {
   );
 }
 
+/** Filling takes up what a place waits for and nothing moves there. @returns what it took. */
+export async function takeUpCopies(db: Db, placeId: string, filedItemIds: readonly number[]): Promise<number[]> {
+  const [taken]: [{ id: number }[], number] = await db.query(
+    `update copy c set state = 'copying' where c.place_id = $1 and c.filed_item_id = any($2::int[]) and c.state in ('waiting', 'copying')
+       and not is_moving(c.filed_item_id, c.place_id) returning c.filed_item_id as id`,
+    [placeId, filedItemIds],
+  );
+  return taken.map(({ id }) => id);
+}
+
 /** What was taken up and is not worked on waits again. */
 export async function restCopies(db: Db, intakeId: number): Promise<void> {
   await db.query(
@@ -304,6 +335,19 @@ export async function markMissing(db: Db, copies: readonly { filedItemId: number
     [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId)],
   );
   return count;
+}
+
+/** Copies whose bytes their place does not give out. */
+export async function markUnreadable(
+  db: Db,
+  copies: readonly { filedItemId: number; placeId: string }[],
+  problem: string,
+): Promise<void> {
+  await db.query(
+    `update copy c set state = 'unreadable', problem = $3 from unnest($1::int[], $2::text[]) as m(filed_item_id, place_id)
+     where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied' and not is_moving(c.filed_item_id, c.place_id)`,
+    [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId), problem],
+  );
 }
 
 /** Copies that somebody else changed at their place. */
