@@ -2,7 +2,7 @@ import { standingOf } from '../drive/place.js';
 import { inTransaction } from '../db/database.js';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { formatBytes } from '@tally/core/logbook';
-import { fillable, type Fillable } from './store.js';
+import { fillable, type Fillable, takenUp } from './store.js';
 import { anybodyFiling, type House, intakeById, lockIntake, record, tell } from '../house/index.js';
 import { fileBatch, settle, wholeButTroubled, writeOutcomes } from '../filing/index.js';
 import { refreshTotals, touchItems } from '../seeing/index.js';
@@ -38,23 +38,24 @@ export async function fillPlace(house: House, placeId: string, signal: AbortSign
     const place = places.find(({ id }) => id === placeId);
     if (!place || stopped()) break;
     const sources = places.flatMap(({ id }) => (id === placeId ? [] : [id]));
-    const waiting = await fillable(db, placeId, sources, BATCH_ITEMS + failed.size);
-    const batch = firstOfOneSource(waiting.filter(({ filedItemId }) => !failed.has(filedItemId)));
-    if (!batch.length) break;
     const began = Date.now();
-    const bytes = await fillBatch(
-      house,
-      place,
-      places.find(({ id }) => id === batch[0]!.sourceId)!,
-      batch,
-      filled,
-      failed,
-      signal,
-    );
+    const turn = { batch: [] as readonly Fillable[], bytes: null as number | null };
+    // While it is filled nobody gives it other names, writes beside its files, or judges them.
+    await house.locks.holdInTurn('place', placeId, signal, async (inner) => {
+      const waiting = await fillable(db, placeId, sources, BATCH_ITEMS + failed.size);
+      const next = firstOfOneSource(waiting.filter(({ filedItemId }) => !failed.has(filedItemId)));
+      turn.batch = await takenUp(db, placeId, next);
+      const source = places.find(({ id }) => id === turn.batch[0]?.sourceId);
+      if (source) turn.bytes = await fillBatch(house, place, source, turn.batch, filled, failed, inner);
+      // Others gave these other names just now: the next look finds them under those.
+      else if (next.length) turn.bytes = 0;
+    });
+    const { batch, bytes } = turn;
+    if (bytes === null && !batch.length) break;
     for (const { intakeId } of batch) touched.add(intakeId);
     for (const intakeId of touched) {
       // Its turn is over: say so now, not when a long way has been filled.
-      if (intakeId === batch[0]!.intakeId) continue;
+      if (intakeId === batch[0]?.intakeId) continue;
       await afterwards(house, intakeId);
       touched.delete(intakeId);
     }

@@ -1,6 +1,6 @@
 import { pathIn } from '@tally/core/rule';
-import type { Db } from '../db/database.js';
-import type { Unfinished } from '../filing/index.js';
+import { type Db, inTransaction } from '../db/database.js';
+import { takeUpCopies, type Unfinished } from '../filing/index.js';
 
 /** A copy that a place waits for, and a place it can be made from. */
 export interface Fillable extends Unfinished {
@@ -29,6 +29,25 @@ export async function fillable(db: Db, placeId: string, sources: readonly string
     const path = pathIn(row.folder, row.name);
     return { ...row, path, pathBytes: Buffer.from(path), waiting: [placeId] };
   });
+}
+
+/**
+ * Says of copies that they are being made, so that whoever gives their items other names from now on gives them to these, too.
+ * @returns those whose items are still called so.
+ */
+export async function takenUp(db: Db, placeId: string, batch: readonly Fillable[]): Promise<Fillable[]> {
+  if (!batch.length) return [];
+  const ids = batch.map(({ filedItemId }) => filedItemId);
+  const still = await inTransaction(db, async (tx) => {
+    const named = await tx.query<{ id: number; folder: string; name: string }[]>(
+      'select id, folder, name from filed_item where id = any($1::int[]) order by id for share',
+      [ids],
+    );
+    const now = new Map(named.map(({ id, folder, name }) => [id, pathIn(folder, name)]));
+    const same = batch.filter(({ filedItemId, path }) => now.get(filedItemId) === path).map(({ filedItemId }) => filedItemId);
+    return new Set(await takeUpCopies(tx, placeId, same));
+  });
+  return batch.filter(({ filedItemId }) => still.has(filedItemId));
 }
 
 /** Places that wait for copies which can be made from another copy. */

@@ -13,7 +13,17 @@ import { isMovedText } from '../drive/records-beside.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
 import { movedAway } from '../filing/index.js';
 import { inTransaction } from '../db/database.js';
-import { type BesideDue, asideItems, doneWith, nextDue, recordedItems, type TalliedFile, talliedIn, tryLater } from './store.js';
+import {
+  type BesideDue,
+  asideItems,
+  doneWith,
+  isDue,
+  nextDue,
+  recordedItems,
+  type TalliedFile,
+  talliedIn,
+  tryLater,
+} from './store.js';
 import { recordedCredit } from '../slip/index.js';
 import { bringUpToDate } from './credit-round.js';
 import { type House, record, tell, theIntake } from '../house/index.js';
@@ -44,10 +54,11 @@ async function writeAt(house: House, place: StandingPlace, signal: AbortSignal):
   for (let written = 0; !signal.aborted;) {
     const due = await nextDue(house.db, [place.id], passed, house.settings.besideAdopted !== 'nothing');
     if (!due) return written;
-    // Two intakes that end in one folder write one after the other, each with all that tallies by then.
-    const held = await house.locks.hold('beside', `${place.id}:${foldName(due.folder)}`, signal, (inner) =>
-      writeDue(house, due, place, inner),
-    );
+    // Two intakes that end in one folder write one after the other, each with all that tallies by then; and what is written to
+    // gets no other name meanwhile. What was given one while this waited is looked up anew.
+    const held = await house.locks.holdInTurn('place', place.id, signal, async (inner) => {
+      if (await isDue(house.db, due)) await writeDue(house, due, place, inner);
+    });
     if (held) written++;
     else passed.push(due);
   }
@@ -77,6 +88,8 @@ async function writeDue(house: House, due: BesideDue, place: StandingPlace, sign
 /** @returns what was left alone because it is not ours. */
 async function explain(house: House, due: BesideDue, place: StandingPlace, signal: AbortSignal): Promise<string[]> {
   const path = join(place.root, due.folder);
+  // What left a folder whole took with it what explained it: there is nothing to be said there any more.
+  if (!(await stands(path))) return [];
   const abilities = await abilitiesOf(place);
   const { links } = abilities;
   // Where a file cannot be written, the lists still say what stands.

@@ -33,6 +33,16 @@ export async function nextDue(
   return rows[0] ?? null;
 }
 
+/** Is it still due, and does nothing at its place wait for another name? */
+export async function isDue(db: Db, { intakeId, folder, placeId }: BesideDue): Promise<boolean> {
+  const [{ due }] = await db.query<[{ due: boolean }]>(
+    `select exists (select from beside_due where intake_id = $1 and folder = $2 and place_id = $3 and due_at <= now())
+       and not exists (select from mend_move where place_id = $3 and state = 'waiting' and what in ('file', 'folder')) as due`,
+    [intakeId, folder, placeId],
+  );
+  return due;
+}
+
 /** What became due again in the meantime stays. */
 export async function doneWith(db: Db, { intakeId, folder, placeId, since }: BesideDue): Promise<void> {
   await db.query('delete from beside_due where intake_id = $1 and folder = $2 and place_id = $3 and due_at::text = $4', [
@@ -40,13 +50,13 @@ export async function doneWith(db: Db, { intakeId, folder, placeId, since }: Bes
   ]);
 }
 
-/** Lists and records of these folders are due. */
+/** Lists and records of these folders are due. Triggers write the same rows: call it in a transaction that is tried again. */
 export async function folderDue(
   db: Db,
   due: readonly { readonly intakeId: number; readonly folder: string; readonly placeId: string }[],
 ): Promise<void> {
   await db.query(
-    `insert into beside_due (intake_id, folder, place_id) select distinct * from unnest($1::int[], $2::text[], $3::text[])
+    `insert into beside_due (intake_id, folder, place_id) select distinct * from unnest($1::int[], $2::text[], $3::text[]) order by 1, 2, 3
      on conflict (intake_id, folder, place_id) do update set due_at = now()`,
     [due.map(({ intakeId }) => intakeId), due.map(({ folder }) => folder), due.map(({ placeId }) => placeId)],
   );

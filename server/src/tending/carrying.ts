@@ -1,21 +1,16 @@
-import { isTemporary } from '@tally/core/drive';
-import { sidecarOf } from '@tally/core/fields';
-import { folderOf, pathIn } from '@tally/core/rule';
-import { join } from 'node:path';
+import { folderOf } from '@tally/core/rule';
 import { inTransaction } from '../db/database.js';
-import { fastIdentityOf } from '../drive/hashing.js';
-import { stands } from '../drive/final-name.js';
 import { codeOf } from '../drive/list-card.js';
-import { flushMoved, moveFile, moveFolder, removeEmptyUpwards, sizeAndTime, type Moved } from '../drive/move-file.js';
-import { isOurSidecar, removeSidecar } from '../drive/sidecar-file.js';
-import { removeFile } from '../drive/remove-file.js';
+import { flushMoved, removeEmptyUpwards } from '../drive/move-file.js';
+import { standingOf } from '../drive/place.js';
 import { abilitiesOf, placesStanding } from '../driving/index.js';
 import { dropCopies } from '../filing/index.js';
 import { type House, record, tell } from '../house/index.js';
 import { folderDue } from '../proving/index.js';
 import type { Place } from './looking.js';
-import { clearLists, removeOwnLists } from './own-lists.js';
-import { copiesOfFiled, type CopyRow, listsBelow, listsIn } from './store/known.js';
+import { Carrier, type Outcome } from './one-move.js';
+import { clearLists } from './own-lists.js';
+import { copiesOfFiled, listsBelow, listsIn } from './store/known.js';
 import {
   mendById,
   mendsToSettle,
@@ -32,24 +27,27 @@ import { forgetStrays, listAgain } from './store/stood.js';
 /** So many are moved before it is written down: a run that dies looks at as many again. */
 const BATCH = 200;
 
-type Outcome = Pick<MoveRow, 'id' | 'state' | 'problem'>;
-
 /**
- * Does at a place what mends want of it, in their order. Nothing is replaced; a file that is not what it was filed as stays
- * where it is, and says so. Safe to be killed at any moment and called again.
+ * Does at a place what mends want of it, in their order, a batch at a time while it holds the place. Nothing is replaced; a
+ * file that is not what it was filed as stays where it is, and says so. Safe to be killed at any moment and called again.
  * @returns how many moves were made.
  */
-export async function carryOutAt(house: House, placeId: string, signal: AbortSignal): Promise<number> {
-  const found = (await placesStanding(house)).find(({ id }) => id === placeId);
-  if (!found?.standing.online) return 0;
-  const place: Place = { ...found, ...(await abilitiesOf(found)) };
+export async function carryOutAt(house: House, placeId: string, outer: AbortSignal): Promise<number> {
   let made = 0;
-  while (!signal.aborted) {
-    const waiting = await movesWaiting(house.db, placeId, BATCH);
-    if (!waiting.length) break;
-    const done = await carryOut(house, place, inOneMend(waiting), signal);
-    made += done;
-    if (!done) break;
+  for (let goesOn = true; goesOn && !outer.aborted;) {
+    goesOn = false;
+    await house.locks.holdInTurn('place', placeId, outer, async (signal) => {
+      const places = await placesStanding(house);
+      const found = places.find(({ id }) => id === placeId);
+      if (!found?.standing.online) return;
+      const here = places.flatMap(({ id, standing }) => (standing.online ? [id] : []));
+      const waiting = await movesWaiting(house.db, placeId, here, BATCH);
+      if (!waiting.length) return;
+      const carrier = new Carrier(house, { ...found, ...(await abilitiesOf(found)) }, places);
+      const done = await carryOut(house, carrier, inOneMend(waiting), signal);
+      made += done;
+      goesOn = done > 0;
+    });
   }
   return made;
 }
@@ -57,22 +55,15 @@ export async function carryOutAt(house: House, placeId: string, signal: AbortSig
 /** Moves of one mend only: the next one may build upon what this one leaves. */
 const inOneMend = (moves: readonly MoveRow[]) => moves.filter(({ mendId }) => mendId === moves[0]!.mendId);
 
-async function carryOut(house: House, place: Place, moves: readonly MoveRow[], signal: AbortSignal): Promise<number> {
+async function carryOut(house: House, carrier: Carrier, moves: readonly MoveRow[], signal: AbortSignal): Promise<number> {
+  const { place } = carrier;
   const ids = moves.flatMap(({ filedItemId }) => filedItemId ?? []);
   const copies = new Map((await copiesOfFiled(house.db, place.id, ids)).map((row) => [row.filedItemId, row]));
   const outcomes: Outcome[] = [];
   for (const move of moves) {
     if (signal.aborted) break;
     const copy = move.filedItemId === null ? undefined : copies.get(move.filedItemId);
-    const outcome = await one(place, move, copy).catch((error: unknown): Outcome | null => {
-      // A place that went away is no fault of the move: it waits.
-      if (['EIO', 'ENODEV', 'ENOTCONN', 'ESTALE'].includes(codeOf(error))) return null;
-      return {
-        id: move.id,
-        state: 'failed',
-        problem: `${place.name}: ${move.fromPath || move.toPath} cannot be moved (${codeOf(error)})`,
-      };
-    });
+    const outcome = await carrier.one(move, copy).catch((error: unknown) => failure(place, move, error));
     if (!outcome) break;
     outcomes.push(outcome);
   }
@@ -102,75 +93,14 @@ async function carryOut(house: House, place: Place, moves: readonly MoveRow[], s
   return outcomes.length;
 }
 
-const outcomeOf = (move: MoveRow, moved: Moved, place: Place): Outcome => {
-  const problem = {
-    moved: null,
-    gone: `${place.name}: ${move.fromPath} is not there any more`,
-    taken: `${place.name}: something else stands at ${move.toPath}`,
-  }[moved];
-  return { id: move.id, state: moved === 'moved' ? 'done' : 'failed', problem };
-};
-
-async function one(place: Place, move: MoveRow, copy: CopyRow | undefined): Promise<Outcome> {
-  const { root, links } = place;
-  const { fromPath: from, toPath: to } = move;
-  if (move.what === 'leaves') return leave(place, move, copy);
-  if (move.what === 'empty folder') {
-    await removeOwnLists(root, from);
-    const gone = !(await stands(join(root, from)));
-    return { id: move.id, state: gone ? 'done' : 'failed', problem: gone ? null : `${place.name}: something stands in ${from}` };
-  }
-  if (move.what === 'folder') {
-    const moved = await moveFolder({ root, from, to });
-    // A folder that is not at this place need not be renamed there.
-    return moved === 'gone' ? { id: move.id, state: 'void', problem: null } : outcomeOf(move, moved, place);
-  }
-  const isRename = copy !== undefined && (to === pathIn(copy.folder, copy.name) || isTemporary(to) || isTemporary(from));
-  if (isRename && copy.state === 'tallied') {
-    const here = await sizeAndTime(join(root, from));
-    if (here && here.bytes !== copy.bytes)
-      return { id: move.id, state: 'failed', problem: `${place.name}: ${from} was changed by somebody else: it stays` };
-  }
-  const moved = await moveFile({ root, from, to, links }, (path) => isCopy(path, isRename ? copy : undefined));
-  if (moved === 'moved' && isRename && copy.hasSidecar) await moveSidecar(place, from, to);
-  return outcomeOf(move, moved, place);
-}
-
-/** Where only the new name stands, a run that died has moved it: if it is that file. */
-async function isCopy(path: string, copy: CopyRow | undefined): Promise<boolean> {
-  if (!copy) return true;
-  const here = await sizeAndTime(path);
-  if (here?.bytes !== copy.bytes) return false;
-  return copy.quickHash === null || (await fastIdentityOf(path, here.bytes)).equals(copy.quickHash);
-}
-
-/** What we wrote beside a file goes with it; whatever stands in its way stays, and the next round of credit writes it anew. */
-async function moveSidecar({ root, links }: Place, from: string, to: string): Promise<void> {
-  await moveFile({ root, from: sidecarOf(from), to: sidecarOf(to), links }, () => Promise.resolve(true));
-}
-
-/** A copy leaves its place once it tallies where it goes; only the very file that was filed, with the sidecar that we wrote. */
-async function leave(place: Place, move: MoveRow, copy: CopyRow | undefined): Promise<Outcome> {
-  if (!copy) return { id: move.id, state: 'void', problem: null };
-  const path = pathIn(copy.folder, copy.name);
-  const here = await sizeAndTime(join(place.root, path));
-  if (!here) return { id: move.id, state: 'done', problem: null };
-  const expected = {
-    pathBytes: Buffer.from(path),
-    bytes: copy.bytes,
-    modifiedAt: here.modifiedAt,
-    quickHash: copy.quickHash!,
+/** @returns null when the place itself is not there any more: then the move waits for it. */
+async function failure(place: Place, move: MoveRow, error: unknown): Promise<Outcome | null> {
+  if (!(await standingOf(place, place.mark)).online) return null;
+  return {
+    id: move.id,
+    state: 'failed',
+    problem: `${place.name}: ${move.fromPath || move.toPath} cannot be moved (${codeOf(error)})`,
   };
-  const sidecar = join(place.root, sidecarOf(path));
-  const stays = async (): Promise<string | null> => {
-    if (copy.quickHash === null) return 'it was never read';
-    if (copy.hasSidecar && !(await isOurSidecar(sidecar, copy.sidecarHash))) return 'somebody else changed its sidecar';
-    return removeFile(place.root, expected);
-  };
-  const why = await stays();
-  if (why !== null) return { id: move.id, state: 'failed', problem: `${place.name}: ${path} stays: ${why}` };
-  if (copy.hasSidecar) await removeSidecar(sidecar, copy.sidecarHash);
-  return { id: move.id, state: 'done', problem: null };
 }
 
 /** Once nothing of a mend waits at a place, what explains the files there follows, and folders that were left go. */
@@ -191,25 +121,21 @@ async function afterwards(house: House, place: Place, mendId: number): Promise<v
   await clearLists(house, place, outOf, lists);
   for (const { fromPath } of folders) await removeEmptyUpwards(place.root, folderOf(fromPath));
   const below = await Promise.all(folders.map(({ toPath }) => listsBelow(house.db, toPath)));
-  await folderDue(
-    house.db,
-    [...lists, ...below.flat()].flatMap(({ folder, intakes }) =>
-      intakes.map((intakeId) => ({ intakeId, folder, placeId: place.id })),
-    ),
+  const due = [...lists, ...below.flat()].flatMap(({ folder, intakes }) =>
+    intakes.map((intakeId) => ({ intakeId, folder, placeId: place.id })),
   );
+  await inTransaction(house.db, (tx) => folderDue(tx, due));
 }
 
 /** Whatever any place that is here has to do, in whichever process gets to it first. */
 export async function carryOutAll(house: House, signal: AbortSignal): Promise<number> {
-  let made = 0;
   const here = new Set((await placesStanding(house)).flatMap(({ id, standing }) => (standing.online ? [id] : [])));
-  for (const placeId of await placesMoving(house.db))
-    if (here.has(placeId))
-      await house.locks.hold('mending', placeId, signal, async (inner) => {
-        made += await carryOutAt(house, placeId, inner);
-      });
+  const moving = (await placesMoving(house.db)).filter((id) => here.has(id));
+  // A place that is busy keeps no other waiting.
+  const ends = await Promise.allSettled(moving.map((placeId) => carryOutAt(house, placeId, signal)));
   await settleMends(house);
-  return made;
+  for (const end of ends) if (end.status === 'rejected') throw end.reason;
+  return ends.reduce((sum, end) => sum + (end.status === 'fulfilled' ? end.value : 0), 0);
 }
 
 /** Says of mends of which nothing waits any more what became of them. */

@@ -2,7 +2,8 @@ import type { MendPlan } from '@tally/contract';
 import { ASIDE_FOLDER, asFolders, faultsOf, foldersOf, type FolderStep, type Step } from '@tally/core/drive';
 import { foldName, folderOf, nameOf, pathIn } from '@tally/core/rule';
 import { createHash } from 'node:crypto';
-import { namesOf } from '../drive/move-file.js';
+import type { Db } from '../db/database.js';
+import { linkAbove, namesOf } from '../drive/move-file.js';
 import { placesStanding, type StandingPlace } from '../driving/index.js';
 import { type House, houseTime } from '../house/index.js';
 import { beingMoved, standingCopies } from './store/mends.js';
@@ -70,15 +71,25 @@ const SHOWN = 300;
 
 const stepOf = ({ filedItemId, folder, name, to }: Named): Step => ({ filedItemId, from: pathIn(folder, name), to });
 
+/** Places where copies of filed items stand or are being made, by item. */
+export async function placesOfCopies(db: Db, ids: readonly number[]): Promise<Map<number, string[]>> {
+  const placesOf = new Map<number, string[]>();
+  for (const { filedItemId, placeId } of await standingCopies(db, ids))
+    placesOf.set(filedItemId, [...(placesOf.get(filedItemId) ?? []), placeId]);
+  return placesOf;
+}
+
+/** Places that are here: what another mend moves there will soon be done. One that is away does both when it is back, in turn. */
+export const placesHere = (places: readonly StandingPlace[]): string[] =>
+  places.flatMap(({ id, standing }) => (standing.online ? [id] : []));
+
 /** Looks at the drive as far as a draft goes, and says what would happen. Looks at files: not for transactions. */
 export async function drawn(house: House, draft: Draft): Promise<Drawn> {
   const { db } = house;
   const places = (await placesStanding(house)).filter(({ known }) => known);
   const steps = draft.names.map(stepOf);
   const ids = draft.names.map(({ filedItemId }) => filedItemId);
-  const placesOf = new Map<number, string[]>();
-  for (const { filedItemId, placeId } of await standingCopies(db, ids))
-    placesOf.set(filedItemId, [...(placesOf.get(filedItemId) ?? []), placeId]);
+  const placesOf = await placesOfCopies(db, ids);
   const concerned = new Set([...placesOf.values()].flat());
   const online = places.filter(({ id, standing }) => standing.online && (concerned.has(id) || draft.whole?.length));
   const { into } = foldersOf(steps);
@@ -99,9 +110,17 @@ export async function drawn(house: House, draft: Draft): Promise<Drawn> {
     if (isTaken(foldName(to)) && foldName(from) !== foldName(to)) faults.push({ path: from, why: `${to} stands there already` });
     if (to.startsWith(`${from}/`)) faults.push({ path: from, why: 'a folder cannot go into itself' });
   }
-  for (const id of await beingMoved(db, ids)) {
+  for (const id of await beingMoved(db, ids, placesHere(places))) {
     const one = draft.names.find(({ filedItemId }) => filedItemId === id)!;
     faults.push({ path: pathIn(one.folder, one.name), why: 'another mend is moving it just now' });
+  }
+  for (const { name, root } of online) {
+    const links = new Set<string>();
+    for (const folder of new Set([...into, ...wholes.map(folderOf)])) {
+      const link = await linkAbove(root, folder);
+      if (link !== null) links.add(link);
+    }
+    for (const path of links) faults.push({ path, why: `it is a link on ${name}, and leads elsewhere` });
   }
   const { folders, rest } = draft.whole
     ? { folders: draft.whole, rest: [] }

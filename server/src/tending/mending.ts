@@ -6,12 +6,23 @@ import { holdUntilEnd } from '../db/locks.js';
 import { askCopiesAgain, type NewName, renameFiled, wishCopies } from '../filing/index.js';
 import { advanceNumbers, type House, lockIntake, nextNumbers, record, Refusal, tell } from '../house/index.js';
 import { correctFiled, refreshTotals, touchItems } from '../seeing/index.js';
-import { type Drawn, type Draft, drawn, type Here } from './draft.js';
+import type { SaidBefore } from '../db/entities/tending.js';
+import { type Drawn, type Draft, drawn, type Here, placesHere, placesOfCopies, type SaidChange } from './draft.js';
 import { draftFor } from './drafting.js';
 import { groupedBy } from './grouped.js';
 import { foundNoMore } from './store/findings.js';
-import { holdFiled } from './store/known.js';
-import { addMend, addMoves, beingMoved, mendById, movesOf, namesBefore, type NewMove, retryMoves } from './store/mends.js';
+import { filedBelow, holdFiled, saidNow } from './store/known.js';
+import {
+  addMend,
+  addMoves,
+  beingEmptied,
+  beingMoved,
+  mendById,
+  movesOf,
+  namesBefore,
+  type NewMove,
+  retryMoves,
+} from './store/mends.js';
 
 const TRIES = 4;
 
@@ -65,15 +76,22 @@ async function promised(house: House, tx: Db, draft: Drawn, who: string): Promis
   if (draft.names.some((one) => now.get(one.filedItemId)?.path !== pathIn(one.folder, one.name))) return null;
   if ([...now.values()].some(({ state }) => state === 'filing'))
     throw new Refusal('conflict', 'Some of these are being filed just now: wait until their copies tally.');
-  if ((await beingMoved(tx, ids)).length) throw new Refusal('conflict', 'Another mend is moving some of these just now.');
+  if ((await beingMoved(tx, ids, placesHere(draft.places))).length)
+    throw new Refusal('conflict', 'Another mend is moving some of these just now.');
+  if ((await beingEmptied(tx, ids)).length)
+    throw new Refusal('conflict', 'Some of these are being removed from the tray for good just now.');
+  // What was filed into a folder since stays where it is: the folder cannot go as a whole.
+  for (const { from } of draft.folders)
+    if ((await filedBelow(tx, from)) !== draft.names.filter(({ folder }) => isIn(folder, from)).length) return null;
   if (!(await drawNumbers(tx, draft))) return null;
-  const before = draft.said?.length ? await correctFiled(tx, draft.said) : null;
+  const before = draft.said?.length ? withSaid(await correctFiled(tx, draft.said), draft.said) : null;
   const mendId = await addMend(tx, {
     ...{ kind: draft.kind, words: draft.words, who, at, items: draft.plan.items, takesBack: draft.takesBack ?? null },
     ...{ keptUntil: draft.keptUntil ?? null, before },
   });
   await renameFiled(tx, mendId, at, draft.names.map(newName));
-  await addMoves(tx, mendId, movesFor(draft, mendId));
+  // Copies that are being made since the draft was drawn get their new names, too.
+  await addMoves(tx, mendId, movesFor({ ...draft, placesOf: await placesOfCopies(tx, ids) }, mendId));
   for (const [placeId, some] of groupedBy(draft.wish ?? [], (one) => one.placeId))
     await wishCopies(
       tx,
@@ -100,6 +118,14 @@ async function promised(house: House, tx: Db, draft: Drawn, who: string): Promis
   return mendId;
 }
 
+const isIn = (folder: string, above: string) => folder === above || folder.startsWith(`${above}/`);
+
+/** What was said before, with what is said instead: whoever takes it back overwrites nothing that was said later. */
+function withSaid(before: readonly SaidBefore[], said: readonly SaidChange[]): SaidBefore[] {
+  const now = new Map(said.map(({ itemId, ...lines }) => [itemId, lines]));
+  return before.map((one) => ({ ...one, set: now.get(one.itemId) ?? {} }));
+}
+
 /** Holds the counters. @returns false when others drew from them since the draft was made. */
 async function drawNumbers(tx: Db, { numbers = [] }: Drawn): Promise<boolean> {
   if (!numbers.length) return true;
@@ -120,7 +146,7 @@ function movesFor(draft: Drawn, mendId: number): NewMove[] {
   const moves: NewMove[] = [];
   const placesOfAll = new Set([...draft.placesOf.values()].flat());
   for (const { from, to } of draft.folders) {
-    const below = draft.names.filter(({ folder }) => folder === from || folder.startsWith(`${from}/`));
+    const below = draft.names.filter(({ folder }) => isIn(folder, from));
     const holders = new Set(below.flatMap(({ filedItemId }) => draft.placesOf.get(filedItemId) ?? []));
     // A folder of strays only is renamed wherever it may stand.
     for (const { id } of draft.places)
@@ -199,13 +225,13 @@ async function backDraft(house: House, id: number): Promise<Draft> {
     }))
     .reverse();
   const leaves = moves.filter(({ what }) => what === 'leaves');
-  const said = mend.before?.map((one) => ({ ...one })) as Draft['said'];
+  const { said, also } = await saidBack(db, mend.before ?? []);
   const whole = wholeFolders(moves, rows.length > 0);
-  if (!names.length && !here.length && !leaves.length && !said?.length && !whole.length)
+  if (!names.length && !here.length && !leaves.length && !said.length && !whole.length)
     throw new Refusal('conflict', 'Nothing of this mend can be taken back.');
   return {
-    ...{ kind: 'take back', words: `Taken back: ${mend.words}`, names, here, faults, takesBack: id },
-    ...(said ? { said } : {}),
+    ...{ kind: 'take back', words: `Taken back: ${mend.words}`, names, here, faults, also, takesBack: id },
+    ...(said.length ? { said } : {}),
     ...(whole.length ? { whole } : {}),
     ...(leaves[0]
       ? {
@@ -217,6 +243,37 @@ async function backDraft(house: House, id: number): Promise<Draft> {
         }
       : {}),
   };
+}
+
+const LINES = { contributorId: 'contributor', assignmentId: 'assignment', capturedLocal: 'time' } as const;
+type Line = keyof typeof LINES;
+
+/** What a mend said is said no more, where it is what is said still: what somebody said since stays, and is told. */
+async function saidBack(db: Db, before: readonly SaidBefore[]): Promise<{ said: SaidChange[]; also: string[] }> {
+  const now = new Map(
+    (
+      await saidNow(
+        db,
+        before.map(({ itemId }) => itemId),
+      )
+    ).map((one) => [one.itemId, one]),
+  );
+  const kept = new Map<Line, number>();
+  const said: SaidChange[] = [];
+  for (const { set, ...was } of before) {
+    const lines = (Object.keys(LINES) as Line[]).filter((line) => {
+      if (set === undefined) return true;
+      if (set[line] === undefined) return false;
+      const isSo = now.get(was.itemId)?.[line] === set[line];
+      if (!isSo) kept.set(line, (kept.get(line) ?? 0) + 1);
+      return isSo;
+    });
+    if (lines.length) said.push({ itemId: was.itemId, ...Object.fromEntries(lines.map((line) => [line, was[line]])) });
+  }
+  const also = [...kept].map(
+    ([line, count]) => `The ${LINES[line]} of ${count} ${count === 1 ? 'file' : 'files'} was said anew since: it stays.`,
+  );
+  return { said, also };
 }
 
 /** Folders that were renamed as a whole, the other way. */

@@ -2,6 +2,7 @@ import type { Kind } from '@tally/core/card';
 import type { CopyState } from '@tally/core/copies';
 import { foldName } from '@tally/core/rule';
 import type { Db } from '../../db/database.js';
+import { inAndBelow } from '../../db/paths.js';
 
 /** A copy as a place should have it, with what it is compared by. */
 export interface CopyRow {
@@ -10,12 +11,18 @@ export interface CopyRow {
   readonly intakeId: number;
   readonly folder: string;
   readonly name: string;
+  /** Where the lists stand that explain it. */
+  readonly listFolder: string;
+  /** Of the bytes as they came from the card. */
+  readonly cardBytes: number;
+  readonly cardHash: Buffer | null;
   /** Of the file as it should stand there. */
   readonly bytes: number;
   readonly modifiedAt: Date;
   readonly hash: Buffer | null;
   readonly quickHash: Buffer | null;
   readonly state: CopyState;
+  readonly talliedAt: Date | null;
   readonly hasSidecar: boolean;
   /** XXH128 of the sidecar as we wrote it. */
   readonly sidecarHash: Buffer | null;
@@ -27,7 +34,8 @@ export interface CopyRow {
 
 /** Copies at a place. @param of a condition on `filed_item f`; $1: the place */
 const copiesAt = (of: string) => `
-  select f.id as "filedItemId", f.item_id as "itemId", f.intake_id as "intakeId", f.folder, f.name, i.modified_at as "modifiedAt", c.state,
+  select f.id as "filedItemId", f.item_id as "itemId", f.intake_id as "intakeId", f.folder, f.name, f.list_folder as "listFolder",
+    f.bytes as "cardBytes", f.hash as "cardHash", i.modified_at as "modifiedAt", c.state, c.tallied_at as "talliedAt",
     coalesce(case when w.how = 'inside' then w.bytes end, f.bytes) as bytes, case when w.how = 'inside' then w.hash else f.hash end as hash,
     case when w.how = 'inside' then w.quick_hash else f.quick_hash end as "quickHash", coalesce(w.how = 'beside', false) as "hasSidecar",
     case when w.how = 'beside' then w.hash end as "sidecarHash",
@@ -54,6 +62,17 @@ export async function copiesInFolders(db: Db, placeId: string, folders: readonly
 export const copiesOfFiled = (db: Db, placeId: string, filedItemIds: readonly number[]): Promise<CopyRow[]> =>
   db.query<CopyRow[]>(copiesAt('f.id = any($2::int[])'), [placeId, filedItemIds]);
 
+/** Of these paths, those under which a place has a copy of something by now. */
+export async function filedAtNow(db: Db, placeId: string, paths: readonly string[]): Promise<string[]> {
+  const rows = await db.query<{ path: string }[]>(
+    `select q.path from unnest($2::text[], $3::text[]) as q(path, folded) join filed_item f on f.folded_path = q.folded
+       join copy c on c.filed_item_id = f.id and c.place_id = $1
+     where c.state not in ('waiting', 'missing') and concat_ws('/', nullif(f.folder, ''), f.name) = q.path`,
+    [placeId, paths, paths.map(foldName)],
+  );
+  return rows.map(({ path }) => path);
+}
+
 /** Folders that something is filed in, after one, in their order. */
 export async function filedFoldersAfter(db: Db, folded: string, limit: number): Promise<{ folded: string; folder: string }[]> {
   return db.query('select folded, folder from filed_folder where folded > $1 and items > 0 order by folded limit $2', [
@@ -66,7 +85,7 @@ export async function filedFoldersAfter(db: Db, folded: string, limit: number): 
 export async function filedBelow(db: Db, folder: string): Promise<number> {
   const folded = foldName(folder);
   const [{ count }] = await db.query<[{ count: number }]>(
-    `select coalesce(sum(items), 0)::int as count from filed_folder where folded = $1 or (folded > $1 || '/' and folded < $1 || '0')`,
+    `select coalesce(sum(items), 0)::int as count from filed_folder where ${inAndBelow('folded', '$1')}`,
     [folded],
   );
   return count;
@@ -83,7 +102,7 @@ export async function filedIn(
   return db.query(
     `select id as "filedItemId", item_id as "itemId", intake_id as "intakeId", folder, list_folder as "listFolder", name, n
      from filed_item where folded_folder in (
-       select folded from filed_folder where folded = $1 or (folded > $1 || '/' and folded < $1 || '0')) order by id limit $2`,
+       select folded from filed_folder where ${inAndBelow('folded', '$1')}) order by id limit $2`,
     [foldName(folder), limit],
   );
 }
@@ -92,7 +111,7 @@ export async function filedIn(
 export async function assignmentsFiledIn(db: Db, folder: string, below: boolean): Promise<number[]> {
   const rows = await db.query<{ id: number }[]>(
     `select distinct coalesce(i.assignment_id, n.assignment_id) as id from filed_item f join item i on i.id = f.item_id join intake n on n.id = f.intake_id
-     where f.folded_folder in (select folded from filed_folder where folded = $1 or ($2 and ($1 = '' or folded > $1 || '/' and folded < $1 || '0')))
+     where f.folded_folder in (select folded from filed_folder where folded = $1 or ($2 and ($1 = '' or ${inAndBelow('folded', '$1')})))
        and coalesce(i.assignment_id, n.assignment_id) is not null limit 2`,
     [foldName(folder), below],
   );
@@ -164,6 +183,17 @@ export const filedWithCompanions = (db: Db, itemIds: readonly number[]): Promise
     [itemIds],
   );
 
+/** What is said of items now of what a mend may say. */
+export const saidNow = (
+  db: Db,
+  itemIds: readonly number[],
+): Promise<{ itemId: number; contributorId: number | null; assignmentId: number | null; capturedLocal: string }[]> =>
+  db.query(
+    `select id as "itemId", contributor_id as "contributorId", assignment_id as "assignmentId", captured_local as "capturedLocal"
+     from item where id = any($1::int[])`,
+    [itemIds],
+  );
+
 /** Items of filed ones. */
 export async function itemsOfFiled(db: Db, filedItemIds: readonly number[]): Promise<number[]> {
   const rows = await db.query<{ id: number }[]>('select item_id as id from filed_item where id = any($1::int[]) order by id', [
@@ -212,7 +242,7 @@ export async function listsIn(
 export async function listsBelow(db: Db, folder: string): Promise<{ folder: string; intakes: number[] }[]> {
   return db.query(
     `select list_folder as folder, array_agg(distinct intake_id) as intakes from filed_item where folded_folder in (
-       select folded from filed_folder where folded = $1 or (folded > $1 || '/' and folded < $1 || '0')) group by 1`,
+       select folded from filed_folder where ${inAndBelow('folded', '$1')}) group by 1`,
     [foldName(folder)],
   );
 }

@@ -1,12 +1,14 @@
 import type { Mend, MendMove, SaidBefore } from '../../db/entities/tending.js';
+import { foldName } from '@tally/core/rule';
 import type { Db } from '../../db/database.js';
+import { inAndBelow } from '../../db/paths.js';
 
 export type MendRow = Omit<Mend, 'of'>;
 export type MoveRow = Omit<MendMove, 'mend' | 'place' | 'filedItem'>;
-export type NewMove = Omit<MoveRow, 'id' | 'mendId' | 'position' | 'problem'>;
+export type NewMove = Omit<MoveRow, 'id' | 'mendId' | 'position' | 'problem' | 'bytes' | 'quickHash'>;
 
 const MENDS = `select m.id, m.kind, m.words, m.who, m.at, m.state, m.items, m.takes_back as "takesBack", to_char(m.kept_until, 'YYYY-MM-DD') as "keptUntil",
-    m.emptied_at as "emptiedAt", m.before from mend m`;
+    m.emptying_at as "emptyingAt", m.emptied_at as "emptiedAt", m.before from mend m`;
 
 export interface NewMend {
   readonly kind: string;
@@ -69,18 +71,35 @@ export async function mendsBefore(
 }
 
 const MOVES = `select v.id, v.mend_id as "mendId", v.position, v.place_id as "placeId", v.what, v.filed_item_id as "filedItemId",
-    v.from_path as "fromPath", v.to_path as "toPath", v.state, v.problem from mend_move v`;
+    v.from_path as "fromPath", v.to_path as "toPath", v.state, v.problem, v.bytes, v.quick_hash as "quickHash" from mend_move v`;
 
 export const movesOf = (db: Db, mendId: number): Promise<MoveRow[]> =>
   db.query<MoveRow[]>(`${MOVES} where v.mend_id = $1 order by v.position`, [mendId]);
 
-/** What a place has to do next, mend by mend, in order. What leaves it waits until it tallies where it goes. */
-export const movesWaiting = (db: Db, placeId: string, limit: number): Promise<MoveRow[]> =>
+/** What a place has to do next, mend by mend, in order. What leaves it waits until it tallies where it goes, and that is here. */
+export const movesWaiting = (db: Db, placeId: string, here: readonly string[], limit: number): Promise<MoveRow[]> =>
   db.query<MoveRow[]>(
-    `${MOVES} where v.place_id = $1 and v.state = 'waiting' and (v.what <> 'leaves'
-       or exists (select from copy c where c.filed_item_id = v.filed_item_id and c.place_id = v.to_path and c.state = 'tallied'))
-     order by v.mend_id, v.position limit $2`,
-    [placeId, limit],
+    `${MOVES} where v.place_id = $1 and v.state = 'waiting' and (v.what <> 'leaves' or v.to_path = any($2::text[])
+       and exists (select from copy c where c.filed_item_id = v.filed_item_id and c.place_id = v.to_path and c.state = 'tallied'))
+     order by v.mend_id, v.position limit $3`,
+    [placeId, here, limit],
+  );
+
+/** Is anything filed in a folder or below it that this mend gave no name? */
+export async function othersBelow(db: Db, folder: string, mendId: number): Promise<boolean> {
+  const [{ some }] = await db.query<[{ some: boolean }]>(
+    `select exists (select from filed_folder k join filed_item f on f.folded_folder = k.folded
+       where ${inAndBelow('k.folded', '$1')} and not exists (select from former_path p where p.filed_item_id = f.id and p.mend_id = $2)) as some`,
+    [foldName(folder), mendId],
+  );
+  return some;
+}
+
+/** What a mend took from a folder and below, with the paths from before it. */
+export const formerBelow = (db: Db, mendId: number, folder: string): Promise<{ filedItemId: number; path: string }[]> =>
+  db.query(
+    `select filed_item_id as "filedItemId", path from former_path where mend_id = $1 and starts_with(folded_path, $2 || '/') order by path`,
+    [mendId, foldName(folder)],
   );
 
 /** Places with something to do. */
@@ -91,13 +110,22 @@ export async function placesMoving(db: Db): Promise<string[]> {
   return rows.map(({ id }) => id);
 }
 
+/** Says what became of moves that wait: what is settled stays as it was said. */
 export async function setMoves(
   db: Db,
-  outcomes: readonly { readonly id: number; readonly state: MoveRow['state']; readonly problem: string | null }[],
+  outcomes: readonly (Pick<MoveRow, 'id' | 'state' | 'problem'> & { readonly bytes?: number; readonly quickHash?: Buffer })[],
 ): Promise<void> {
   await db.query(
-    `update mend_move v set state = q.state, problem = q.problem from unnest($1::int[], $2::text[], $3::text[]) as q(id, state, problem) where v.id = q.id`,
-    [outcomes.map(({ id }) => id), outcomes.map(({ state }) => state), outcomes.map(({ problem }) => problem)],
+    `update mend_move v set state = q.state, problem = q.problem, bytes = q.bytes, quick_hash = q.quick_hash
+     from unnest($1::int[], $2::text[], $3::text[], $4::bigint[], $5::bytea[]) as q(id, state, problem, bytes, quick_hash)
+     where v.id = q.id and v.state = 'waiting'`,
+    [
+      outcomes.map(({ id }) => id),
+      outcomes.map(({ state }) => state),
+      outcomes.map(({ problem }) => problem),
+      outcomes.map(({ bytes }) => bytes ?? null),
+      outcomes.map(({ quickHash }) => quickHash ?? null),
+    ],
   );
 }
 
@@ -136,23 +164,34 @@ export async function mendsToSettle(db: Db): Promise<number[]> {
   return rows.map(({ id }) => id);
 }
 
-/** Of these filed items, those that are being moved somewhere. */
-export async function beingMoved(db: Db, filedItemIds: readonly number[]): Promise<number[]> {
+/** Of these filed items, those that are being moved at one of these places. */
+export async function beingMoved(db: Db, filedItemIds: readonly number[], placeIds: readonly string[]): Promise<number[]> {
   const rows = await db.query<{ id: number }[]>(
-    `select distinct c.filed_item_id as id from copy c where c.filed_item_id = any($1::int[]) and is_moving(c.filed_item_id, c.place_id) order by 1`,
+    `select distinct c.filed_item_id as id from copy c where c.filed_item_id = any($1::int[]) and c.place_id = any($2::text[])
+       and is_moving(c.filed_item_id, c.place_id) order by 1`,
+    [filedItemIds, placeIds],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** Of these filed items, those that somebody has begun to remove from the tray. */
+export async function beingEmptied(db: Db, filedItemIds: readonly number[]): Promise<number[]> {
+  const rows = await db.query<{ id: number }[]>(
+    `select distinct v.filed_item_id as id from mend_move v join mend m on m.id = v.mend_id
+     where v.filed_item_id = any($1::int[]) and m.emptying_at is not null and m.emptied_at is null order by 1`,
     [filedItemIds],
   );
   return rows.map(({ id }) => id);
 }
 
-/** Copies that stand at places, whole or not: those that a new name concerns. */
+/** Copies that stand at places, whole or not, or are being made: those that a new name concerns. */
 export async function standingCopies(
   db: Db,
   filedItemIds: readonly number[],
 ): Promise<{ filedItemId: number; placeId: string; state: string }[]> {
   return db.query(
     `select filed_item_id as "filedItemId", place_id as "placeId", state from copy
-     where filed_item_id = any($1::int[]) and state not in ('waiting', 'copying', 'missing') order by 1, 2`,
+     where filed_item_id = any($1::int[]) and state not in ('waiting', 'missing') order by 1, 2`,
     [filedItemIds],
   );
 }
@@ -188,6 +227,41 @@ export const trayOver = (db: Db, day: string): Promise<MendRow[]> =>
     `${MENDS} where m.kept_until < $1 and m.emptied_at is null and m.state = 'done' and not exists (select from mend b where b.takes_back = m.id) order by m.id`,
     [day],
   );
+
+/** Mends whose tray somebody began to empty, and did not end. */
+export const trayBegun = (db: Db): Promise<MendRow[]> =>
+  db.query<MendRow[]>(`${MENDS} where m.emptying_at is not null and m.emptied_at is null order by m.id`);
+
+export async function setEmptying(db: Db, id: number, at: Date | null): Promise<void> {
+  await db.query('update mend set emptying_at = $2 where id = $1', [id, at]);
+}
+
+/** Of these filed items, those that a mend is to move at some place, or could not. */
+export async function pendingOfItems(db: Db, filedItemIds: readonly number[]): Promise<number[]> {
+  const rows = await db.query<{ id: number }[]>(
+    `select q.id from unnest($1::int[]) as q(id) where exists (select from mend_move v where v.filed_item_id = q.id and v.state in ('waiting', 'failed'))
+       or exists (select from copy c where c.filed_item_id = q.id and is_moving(c.filed_item_id, c.place_id))`,
+    [filedItemIds],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** What is to be moved at a place, or could not be: files and whole folders, by where they stand. */
+export interface PendingMoves {
+  readonly isTold: (path: string) => boolean;
+}
+
+/** Moves at a place that wait or failed, of these paths and of folders above them. */
+export async function movesPendingFrom(db: Db, placeId: string, paths: readonly string[]): Promise<PendingMoves> {
+  const rows = await db.query<{ path: string; what: string }[]>(
+    `select v.from_path as path, v.what from mend_move v where v.place_id = $1 and v.state in ('waiting', 'failed')
+       and (v.from_path = any($2::text[]) or v.what = 'folder')`,
+    [placeId, paths],
+  );
+  const files = new Set(rows.map(({ path }) => path));
+  const folders = rows.flatMap(({ path, what }) => (what === 'folder' ? [`${path}/`] : []));
+  return { isTold: (path) => files.has(path) || folders.some((folder) => path.startsWith(folder)) };
+}
 
 export async function setEmptied(db: Db, id: number, at: Date): Promise<void> {
   await db.query('update mend set emptied_at = $2 where id = $1', [id, at]);
