@@ -30,7 +30,7 @@ const ROOMS = {
   clearing: ['house', 'driving', 'seeing', 'crediting', 'filing'],
   arriving: ['house', 'people', 'door', 'seeing', 'counter', 'slip', 'filing', 'proving', 'clearing'],
   shelf: ['house', 'people', 'driving', 'audit', 'seeing'],
-  tending: ['house', 'people', 'driving', 'seeing', 'slip', 'rules', 'filing', 'proving', 'keeping', 'shelf'],
+  tending: ['house', 'people', 'driving', 'seeing', 'slip', 'rules', 'filing', 'crediting', 'proving', 'keeping', 'shelf'],
 };
 /** Below the rooms, knowing none of them; and whom each may know. */
 const BELOW = {

@@ -41,6 +41,12 @@ export const FINDINGS = {
     mend: 'put back',
     trouble: true,
   },
+  unreadable: {
+    title: 'unreadable',
+    says: 'It stands here, and its bytes cannot be read: its disk may be about to fail.',
+    mend: 'put back',
+    trouble: true,
+  },
   'only here': {
     title: 'only here',
     says: 'No other device has a copy that tallies.',

@@ -14,6 +14,7 @@ export {
   ASIDE_FOLDER,
   BY_HAND_FOLDER,
   isAside,
+  isHalfMade,
   isOurs,
   LOG_HEADS_FILE,
   isTemporary,

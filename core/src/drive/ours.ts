@@ -35,6 +35,9 @@ export const temporaryName = (mendId: number, n: number): string => `.tally-mend
 /** Is a path such a name? */
 export const isTemporary = (path: string): boolean => nameOf(path).startsWith('.tally-mend-');
 
+/** Is a path the name of something that is being made, or was not made to its end? */
+export const isHalfMade = (path: string): boolean => nameOf(path).startsWith('.tally-') && path.endsWith('.part');
+
 /** Does it lie in the tray of what was put aside? */
 export const isAside = (path: string): boolean => path === ASIDE_FOLDER || path.startsWith(`${ASIDE_FOLDER}/`);
 

@@ -6,6 +6,7 @@ import {
   type FindingKind,
   FINDINGS,
   isAside,
+  isHalfMade,
   isOurs,
   type KnownCopy,
   leftoverFolder,
@@ -18,17 +19,27 @@ import { sidecarOf } from '@tally/core/fields';
 import { HASH_LIST_FOLDER } from '@tally/core/manifest';
 import { folderOf, nameOf, pathIn } from '@tally/core/rule';
 import { join } from 'node:path';
-import pLimit from 'p-limit';
+import { restsFor, stands } from '../drive/final-name.js';
 import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import type { Abilities } from '../drive/place.js';
 import type { ListedFolder, Walker } from '../drive/walk.js';
-import { placesStanding, type StandingPlace } from '../driving/index.js';
-import { markDiffering, markMissing, standsAgain } from '../filing/index.js';
-import { type House, record, Refusal } from '../house/index.js';
+import type { StandingPlace } from '../driving/index.js';
+import { markMissing } from '../filing/index.js';
+import { type House, record } from '../house/index.js';
 import { groupedBy } from './grouped.js';
+import { gone, Judge, ofRow } from './judging.js';
 import type { CheckHow } from './store/checks.js';
 import { forgetFindings, keepFindings, type NewFinding } from './store/findings.js';
-import { type CopyRow, copiesInFolders, filedAlike, type FiledBytes, filedFoldersAfter, sizesFiled } from './store/known.js';
+import { movesPendingFrom } from './store/mends.js';
+import {
+  type CopyRow,
+  copiesInFolders,
+  filedAlike,
+  filedAtNow,
+  type FiledBytes,
+  filedFoldersAfter,
+  sizesFiled,
+} from './store/known.js';
 import {
   type FolderRow,
   type FolderSums,
@@ -36,19 +47,19 @@ import {
   forgetFolders,
   keepFolders,
   keepStrays,
+  listAgain,
   setTwins,
   straysOfFolders,
 } from './store/stood.js';
 
 /** What one look at folders tells; names are judged elsewhere. */
 const TOLD: readonly FindingKind[] = [
-  ...(['missing', 'changed', 'only here', 'moved', 'stray', 'twin', 'illegal', 'too long'] as const),
+  ...(['missing', 'changed', 'unreadable', 'only here', 'moved', 'stray', 'twin', 'illegal', 'too long'] as const),
   ...(['case apart', 'left alone', 'leftover', 'empty folder', 'odd'] as const),
 ];
 const FOLDERS_AT_ONCE = 128;
 /** So many times as many are being listed, or wait to be compared. */
 const LISTED_AHEAD = 3;
-const READ_AT_ONCE = 4;
 /** What a file is by its size and both ends. */
 const endsOf = ({ bytes, quickHash }: { bytes: number; quickHash: Buffer }) => `${bytes} ${quickHash.toString('hex')}`;
 
@@ -56,6 +67,8 @@ type FoundWhere = Partial<Pick<NewFinding, 'folder' | 'files' | 'ofFolder'>>;
 
 /** Somebody may still be at a file that was written to so lately. */
 const STILL_MS = 8_000;
+/** Nobody is at a temporary file of ours that was not touched for so long. */
+const ABANDONED_MS = 3_600_000;
 
 export type Place = StandingPlace & Abilities;
 
@@ -91,10 +104,12 @@ export class Looking {
   private readonly findings: NewFinding[] = [];
   private readonly absent: CopyRow[] = [];
   private readonly strays: Stood[] = [];
-  private readonly limit = pLimit(READ_AT_ONCE);
+  private readonly judge: Judge;
   private readonly now = Date.now();
   private readonly listedFolders = new Set<string>();
   private readonly identities = new Map<string, Promise<Buffer | null>>();
+  /** Folders of which something could not be said for sure: somebody was at it. */
+  private readonly unsure = new Set<string>();
   /** Roots of cameras' trees, as far as they were seen: a folder is looked at after the one that it stands in. */
   private readonly trees = new Set<string>();
   private files = 0;
@@ -105,7 +120,15 @@ export class Looking {
     private readonly place: Place,
     private readonly walker: Pick<Walker, 'list'>,
     private readonly options: LookOptions,
-  ) {}
+  ) {
+    this.judge = new Judge(house, place, options, {
+      found: (kind, row, what) =>
+        this.found(
+          finding(kind, pathIn(row.folder, row.name), { filedItemId: row.filedItemId, what: `${what}; ${this.stillAt(row)}` }),
+        ),
+      unsure: (folder) => this.unsure.add(folder),
+    });
+  }
 
   /** Everything below the root. */
   async whole(): Promise<Looked> {
@@ -213,13 +236,14 @@ export class Looking {
       ...{ writtenLately: this.writtenLately, prefixLength: share, inTree },
     });
     const inTray = isAside(path);
+    await this.findHalfMade(stood);
     const strays = inTray ? [] : compared.strays;
     for (const one of compared.findings) if (!inTray || one.filedItemId !== null) this.found(one);
     if (path && path !== ASIDE_FOLDER) nameFindings(path, null, share).forEach((one) => this.found(one, { ofFolder: true }));
     const lost = compared.absent.map(({ filedItemId }) => byId.get(filedItemId)!);
     this.absent.push(...lost);
     this.strays.push(...strays);
-    const changed = await this.lookCloser(
+    const changed = await this.judge.lookCloser(
       compared.same.map(({ filedItemId }) => byId.get(filedItemId)!),
       compared.doubtful.map(({ known, stood: file }) => ({ row: byId.get(known.filedItemId)!, file })),
     );
@@ -241,10 +265,21 @@ export class Looking {
     this.folders.set(path, {
       ...{ path, parent: path ? folderOf(path) : null, name: nameOf(path) },
       // Somebody is at a file in it: it is looked at again, whatever its time says.
-      changedMs: compared.half.length ? null : folder.changedMs,
+      changedMs: compared.half.length || this.unsure.has(path) ? null : folder.changedMs,
       ...{ files: mine.length, bytes, known: compared.same.length + compared.doubtful.length },
       ...{ strays: strays.length + (inTray ? 0 : compared.half.length), trouble: lost.length + changed },
     });
+  }
+
+  /** Temporary files of ours that nobody has been at for long: whoever made them died, and does not come back to this folder. */
+  private async findHalfMade(stood: readonly Stood[]): Promise<void> {
+    const { house, place } = this;
+    const ours = stood.filter(({ path, problem }) => problem === null && isHalfMade(path)).map(({ path }) => path);
+    if (!ours.length) return;
+    const pending = await movesPendingFrom(house.db, place.id, ours);
+    for (const path of ours)
+      if (!pending.isTold(path) && (await restsFor(join(place.root, path), ABANDONED_MS)))
+        this.found(finding('leftover', path, { what: 'half made by us, and nobody is at it any more' }));
   }
 
   private readonly knownOf = (row: CopyRow): KnownCopy => ({
@@ -264,54 +299,6 @@ export class Looking {
 
   private readonly writtenLately = (file: Stood) => file.modifiedMs > this.now - STILL_MS;
 
-  /** Reads what has to be read. @returns how many are spoilt. */
-  private async lookCloser(same: readonly CopyRow[], doubtful: readonly { row: CopyRow; file: Stood }[]): Promise<number> {
-    const { how } = this.options;
-    const spoilt: CopyRow[] = [];
-    const back: CopyRow[] = [];
-    const judge = async (row: CopyRow, isRight: Promise<boolean | null>, what: () => string) => {
-      const right = await isRight;
-      if (right === false) {
-        spoilt.push(row);
-        this.found(
-          finding('changed', pathIn(row.folder, row.name), {
-            filedItemId: row.filedItemId,
-            what: `${what()}; ${this.stillAt(row)}`,
-          }),
-        );
-      } else if (right && row.state !== 'tallied') back.push(row);
-    };
-    const looks: Promise<void>[] = [];
-    for (const row of same) {
-      if (row.state !== 'tallied' || how === 'every byte')
-        looks.push(
-          judge(
-            row,
-            this.limit(() => this.isWhole(row)),
-            () => 'its bytes are others',
-          ),
-        );
-      else if (how === 'fast identity')
-        looks.push(
-          judge(
-            row,
-            this.limit(() => this.isAlike(row)),
-            () => 'its beginning or its end is another',
-          ),
-        );
-    }
-    for (const { row, file } of doubtful) {
-      const isSize = file.bytes === row.bytes;
-      const right = isSize ? this.limit(() => this.isWhole(row)) : Promise.resolve(false);
-      looks.push(judge(row, right, () => (isSize ? 'its bytes are others' : `it has ${file.bytes} bytes, not ${row.bytes}`)));
-    }
-    await Promise.all(looks);
-    const at = ({ filedItemId }: CopyRow) => ({ filedItemId, placeId: this.place.id });
-    if (spoilt.length) await markDiffering(this.house.db, spoilt.map(at), `somebody else changed it on ${this.place.name}`);
-    if (back.length) await standsAgain(this.house.db, back.map(at), this.house.clock(), 'read again by a drive check');
-    return spoilt.length;
-  }
-
   private stillAt(row: CopyRow): string {
     const names = (row.tallied ?? []).map((id) => this.names.get(id) ?? id);
     return names.length ? `${names.join(' and ')} ${names.length === 1 ? 'has' : 'have'} it as it was` : 'no other place has it';
@@ -319,20 +306,6 @@ export class Looking {
 
   /** Names of places, by their ids. */
   names: ReadonlyMap<string, string> = new Map();
-
-  /** null: it cannot be read, which says nothing of its bytes. */
-  private async isWhole(row: CopyRow): Promise<boolean | null> {
-    this.options.signal.throwIfAborted();
-    const hash = await hashFile(join(this.place.root, row.folder, row.name), this.options.signal).catch(() => null);
-    this.options.signal.throwIfAborted();
-    return hash && (row.hash?.equals(hash) ?? false);
-  }
-
-  private async isAlike(row: CopyRow): Promise<boolean | null> {
-    this.options.signal.throwIfAborted();
-    const quick = await fastIdentityOf(join(this.place.root, row.folder, row.name), row.bytes).catch(() => null);
-    return quick && (row.quickHash?.equals(quick) ?? true);
-  }
 
   private async notThere(folders: readonly string[]): Promise<void> {
     const rows = await copiesInFolders(this.house.db, this.place.id, folders);
@@ -356,18 +329,25 @@ export class Looking {
     const { db } = house;
     const at = house.clock();
     // What was not found at a place that went away in the middle is not lost.
-    const standing = (await placesStanding(house)).find(({ id }) => id === place.id)?.standing;
-    if (!standing?.online) throw gone(place, standing?.problem ?? 'is not there');
-    const moved = await this.recogniseMoves();
+    await this.judge.mustStand();
+    const isGone = async ({ row }: { row: CopyRow }) => !(await stands(join(place.root, row.folder, row.name)));
+    const absent = (await this.judge.lastWord(this.absent.map(ofRow), isGone, () => Promise.resolve())).map(({ row }) => row);
+    const moved = await this.recogniseMoves(absent);
     const goneNow = new Set(moved.map(({ row }) => row.filedItemId));
     const cameFrom = new Set(moved.map(({ to }) => to));
-    const missing = this.absent.filter(({ filedItemId }) => !goneNow.has(filedItemId));
-    for (const row of missing)
+    let newlyMissing = 0;
+    const lost = absent.filter(({ filedItemId }) => !goneNow.has(filedItemId)).map(ofRow);
+    const missing = await this.judge.lastWord(
+      lost,
+      isGone,
+      async (some) => (newlyMissing += await markMissing(db, some.map(this.judge.copyOf))),
+    );
+    for (const { row } of missing)
       this.found(finding('missing', pathIn(row.folder, row.name), { filedItemId: row.filedItemId, what: this.stillAt(row) }));
     if (!options.follows)
       for (const { row, to } of moved)
         this.found(finding('moved', pathIn(row.folder, row.name), { filedItemId: row.filedItemId, other: to }));
-    const strays = this.strays.filter(({ path }) => !cameFrom.has(path));
+    const strays = await this.notFiledByNow(this.strays.filter(({ path }) => !cameFrom.has(path)));
     const listed = folders ?? [...this.listedFolders];
     const kept = strays.map((one) => ({ ...one, folder: folderOf(one.path) }));
     await keepStrays(db, place.id, listed, kept, at);
@@ -376,15 +356,12 @@ export class Looking {
     for (const { folder, path } of kept) if (!twins.has(path)) perFolder.set(folder, (perFolder.get(folder) ?? 0) + 1);
     for (const [folder, files] of perFolder)
       this.found(finding('stray', folder, { what: files === 1 ? 'one file' : `${files} files` }), { folder, files });
-    const newlyMissing = await markMissing(
-      db,
-      missing.map(({ filedItemId }) => ({ filedItemId, placeId: place.id })),
-    );
     if (newlyMissing) {
       const text = `${newlyMissing} ${newlyMissing === 1 ? 'copy is' : 'copies are'} not at ${newlyMissing === 1 ? 'its' : 'their'} place on ${place.name} any more.`;
       await record(db, { at, kind: 'missing', intakeId: null, who: null, text, data: { placeId: place.id } });
     }
     await keepFolders(db, place.id, this.summed().filter(this.isNews));
+    if (this.unsure.size) await listAgain(db, place.id, [...this.unsure]);
     if (folders === null) await this.forgetOthers();
     await keepFindings(db, place.id, this.findings, at);
     await forgetFindings(db, place.id, TOLD, folders, this.findings);
@@ -406,11 +383,22 @@ export class Looking {
     if (gone.length) await forgetFolders(this.house.db, this.place.id, gone);
   }
 
-  private async recogniseMoves(): Promise<MovedCopy[]> {
-    const byId = new Map(this.absent.map((row) => [row.filedItemId, row]));
+  /** A mend may have given one of them its name since it was listed. */
+  private async notFiledByNow(strays: readonly Stood[]): Promise<Stood[]> {
+    const filed = new Set<string>();
+    for (let from = 0; from < strays.length; from += 5000) {
+      const paths = strays.slice(from, from + 5000).map(({ path }) => path);
+      for (const path of await filedAtNow(this.house.db, this.place.id, paths)) filed.add(path);
+    }
+    for (const path of filed) this.unsure.add(folderOf(path));
+    return filed.size ? strays.filter(({ path }) => !filed.has(path)) : [...strays];
+  }
+
+  private async recogniseMoves(absent: readonly CopyRow[]): Promise<MovedCopy[]> {
+    const byId = new Map(absent.map((row) => [row.filedItemId, row]));
     const taken = new Set<string>();
     const moved: MovedCopy[] = [];
-    for (const { known, strays } of maybeMoved(this.absent.map(this.knownOf), this.strays)) {
+    for (const { known, strays } of maybeMoved(absent.map(this.knownOf), this.strays)) {
       const row = byId.get(known.filedItemId)!;
       for (const { path, bytes } of strays) {
         this.options.signal.throwIfAborted();
@@ -450,14 +438,14 @@ export class Looking {
       const looked = await Promise.all(
         some
           .filter(({ bytes }) => filed.has(bytes))
-          .map((stray) => this.limit(async () => ({ ...stray, quickHash: await this.identityNow(stray) }))),
+          .map((stray) => this.judge.limit(async () => ({ ...stray, quickHash: await this.identityNow(stray) }))),
       );
       const known = looked.flatMap(({ bytes, quickHash }) => (quickHash ? [{ bytes, quickHash }] : []));
       const alike = groupedBy(await filedAlike(db, known), endsOf);
       const twinOf = new Map<string, FiledBytes>();
       await Promise.all(
         looked.map(({ path, bytes, quickHash }) =>
-          this.limit(async () => {
+          this.judge.limit(async () => {
             const likely = (quickHash && alike.get(endsOf({ bytes, quickHash }))) ?? [];
             const hash = likely.length ? await this.hashNow(path) : null;
             const twin = likely.find((one) => hash && one.hash.equals(hash));
@@ -508,9 +496,6 @@ export class Looking {
     return [...sums.values()];
   }
 }
-
-const gone = ({ name }: Place, why: string) =>
-  new Refusal('not possible now', `${name} went away while it was looked at (${why}).`);
 
 const depth = (path: string) => (path ? path.split('/').length : 0);
 
