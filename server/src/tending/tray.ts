@@ -4,18 +4,30 @@ import { folderOf } from '@tally/core/rule';
 import { join } from 'node:path';
 import { inTransaction } from '../db/database.js';
 import { stands } from '../drive/final-name.js';
-import { fastIdentityOf } from '../drive/hashing.js';
+import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import { removeEmptyUpwards, sizeAndTime } from '../drive/move-file.js';
 import { removeFile } from '../drive/remove-file.js';
+import { removeSidecar } from '../drive/sidecar-file.js';
 import { everythingBelow } from '../drive/walk.js';
-import { placesStanding } from '../driving/index.js';
-import { forgetFiled } from '../filing/index.js';
+import { placesStanding, type StandingPlace } from '../driving/index.js';
+import { dropCopies, forgetFiled } from '../filing/index.js';
 import { type House, houseTime, record, tell } from '../house/index.js';
 import { refreshTotals } from '../seeing/index.js';
-import { copiesOfFiled, holdFiled, listsIn } from './store/known.js';
+import { copiesOfFiled, type CopyRow, filedAtNow, holdFiled, listsIn } from './store/known.js';
 import { clearLists } from './own-lists.js';
 import { groupedBy } from './grouped.js';
-import { movesOf, setEmptied, trayOver } from './store/mends.js';
+import {
+  type MendRow,
+  movesOf,
+  type MoveRow,
+  movesPendingFrom,
+  type PendingMoves,
+  pendingOfItems,
+  setEmptied,
+  setEmptying,
+  trayBegun,
+  trayOver,
+} from './store/mends.js';
 import { listAgain } from './store/stood.js';
 
 /** What emptying the tray comes to. */
@@ -26,89 +38,219 @@ export interface Emptied {
   readonly stays: readonly string[];
 }
 
+const NEVER = new AbortController().signal;
+
 /**
- * Removes for good what was put aside and whose days are over. Only what lies in the tray still, and only at places that
- * are all here: what is filed is forgotten when its last copy is gone. @param dry nothing is removed.
+ * Removes for good what was put aside and whose days are over, at places that are all here. Only what lies in the tray now, is
+ * what was put there (by all its bytes), and is not to be moved out of it; what is filed is forgotten when its last copy is gone.
+ * That it begins is written down first: whoever dies in the middle is followed by a sweep. @param dry nothing is removed.
  */
-export async function emptyTray(house: House, who: string, dry = false): Promise<Emptied> {
+export async function emptyTray(house: House, who: string, dry = false, signal: AbortSignal = NEVER): Promise<Emptied> {
   const today = houseTime(house, house.clock()).slice(0, 10);
+  return emptied(house, await trayOver(house.db, today), who, dry, signal);
+}
+
+/** Ends what somebody began to remove and did not end. */
+export async function goOnEmptying(house: House, signal: AbortSignal): Promise<void> {
+  const begun = await trayBegun(house.db);
+  if (begun.length) await emptied(house, begun, 'the house', false, signal);
+}
+
+async function emptied(house: House, over: readonly MendRow[], who: string, dry: boolean, signal: AbortSignal): Promise<Emptied> {
   const places = new Map((await placesStanding(house)).map((place) => [place.id, place]));
+  const named = (ids: Iterable<string>) => [...ids].map((id) => places.get(id)?.name ?? id).join(' and ');
   const stays: string[] = [];
   let [mends, files] = [0, 0];
-  for (const mend of await trayOver(house.db, today)) {
+  for (const mend of over) {
     const moves = (await movesOf(house.db, mend.id)).filter(
       ({ what, toPath, state }) => (what === 'file' || what === 'folder') && state === 'done' && isAside(toPath),
     );
-    const away = new Set(moves.map(({ placeId }) => placeId).filter((id) => !places.get(id)?.standing.online));
-    if (away.size) {
-      stays.push(
-        `What was put aside by mend ${mend.id} waits for ${[...away].map((id) => places.get(id)?.name ?? id).join(' and ')}.`,
-      );
+    const concerned = [...new Set(moves.map(({ placeId }) => placeId))].sort();
+    const away = concerned.filter((id) => !places.get(id)?.standing.online);
+    if (away.length) {
+      stays.push(`What was put aside by mend ${mend.id} waits for ${named(away)}.`);
       continue;
     }
-    mends++;
-    const kept: string[] = [];
-    for (const [placeId, some] of groupedBy(moves, (move) => move.placeId)) {
-      const { root, name } = places.get(placeId)!;
-      const ids = some.flatMap(({ filedItemId }) => filedItemId ?? []);
-      const copies = await copiesOfFiled(house.db, placeId, ids);
-      const withSidecar = new Set<number | null>(copies.filter((one) => one.hasSidecar).map((one) => one.filedItemId));
-      for (const { what, toPath, filedItemId } of some) {
-        const [paths, folders] = what === 'file' ? [[toPath], []] : await everythingBelow(root, toPath);
-        files += paths.length;
-        if (dry) continue;
-        if (withSidecar.has(filedItemId)) paths.push(sidecarOf(toPath));
-        for (const path of paths) {
-          const why = await removeAside(root, path);
-          if (why !== null) kept.push(`${name}: ${path}: ${why}`);
-        }
-        for (const folder of folders) await removeEmptyUpwards(root, folder);
-        if (what === 'folder' && (await stands(join(root, toPath)))) kept.push(`${name}: ${toPath}: something stays in it`);
-      }
-      if (dry) continue;
-      const left = [...new Set(some.map(({ toPath }) => folderOf(toPath)))];
-      await clearLists(house, { root }, left, await listsIn(house.db, placeId, left, ids));
-    }
-    stays.push(...kept);
-    if (!dry && !kept.length) await forget(house, mend.id, moves, files, who);
+    const emptying = new Emptying(house, places, mend, moves, who);
+    const held = dry ? await emptying.count().then(() => true) : await holdPlaces(house, concerned, signal, () => emptying.run());
+    if (!held) stays.push(`What was put aside by mend ${mend.id} waits: ${named(concerned)} is busy just now.`);
+    else mends++;
+    files += emptying.files;
+    stays.push(...emptying.stays);
   }
   return { mends, files, stays };
 }
 
-/** The file that lies there now: it was put aside, whatever it is. */
-async function removeAside(root: string, path: string): Promise<string | null> {
-  const here = await sizeAndTime(join(root, path));
-  if (!here) return null;
-  return removeFile(root, {
-    ...here,
-    pathBytes: Buffer.from(path),
-    quickHash: await fastIdentityOf(join(root, path), here.bytes),
+/** Holds several places, in the order of their ids. @returns false when one of them did not come free in time. */
+async function holdPlaces(house: House, ids: readonly string[], signal: AbortSignal, run: () => Promise<void>): Promise<boolean> {
+  const [first, ...others] = ids;
+  if (first === undefined) {
+    await run();
+    return true;
+  }
+  let held = false;
+  await house.locks.holdInTurn('place', first, signal, async (inner) => {
+    held = await holdPlaces(house, others, inner, run);
   });
+  return held;
 }
 
-async function forget(
-  house: House,
-  mendId: number,
-  moves: readonly { filedItemId: number | null; placeId: string; toPath: string }[],
-  files: number,
-  who: string,
-): Promise<void> {
-  const at = house.clock();
-  await inTransaction(house.db, async (tx) => {
-    const ids = [...new Set(moves.flatMap(({ filedItemId }) => filedItemId ?? []))];
-    // A changed file of somebody's was put aside in its stead: the filed one goes on.
-    const inTray = (await holdFiled(tx, ids)).filter(({ path }) => isAside(path));
-    await forgetFiled(
-      tx,
-      inTray.map(({ filedItemId }) => filedItemId),
-    );
-    for (const intakeId of new Set(inTray.map((row) => row.intakeId))) {
-      await refreshTotals(tx, intakeId);
-      await tell(tx, { type: 'items', intakeId });
+/** One mend whose tray is emptied. */
+class Emptying {
+  files = 0;
+  readonly stays: string[] = [];
+  private readonly removed: { filedItemId: number; placeId: string }[] = [];
+  /** Items of which something stays somewhere. */
+  private readonly kept = new Set<number>();
+
+  constructor(
+    private readonly house: House,
+    private readonly places: ReadonlyMap<string, StandingPlace>,
+    private readonly mend: MendRow,
+    private readonly moves: readonly MoveRow[],
+    private readonly who: string,
+  ) {}
+
+  private get ids(): number[] {
+    return [...new Set(this.moves.flatMap(({ filedItemId }) => filedItemId ?? []))];
+  }
+
+  /** How many files would go. */
+  async count(): Promise<void> {
+    const lying = await this.lyingNow(this.house.db);
+    for (const move of this.moves) {
+      const { root } = this.places.get(move.placeId)!;
+      if (move.what === 'folder') this.files += (await everythingBelow(root, move.toPath))[0].length;
+      else if (this.isFile(move, lying)) this.files++;
     }
-    await setEmptied(tx, mendId, at);
-    for (const { placeId, toPath } of moves) await listAgain(tx, placeId, [folderOf(toPath)]);
-    const text = `${files} ${files === 1 ? 'file that was' : 'files that were'} put aside ${files === 1 ? 'was' : 'were'} removed for good.`;
-    await record(tx, { at, kind: 'tray emptied', intakeId: null, who, text, data: { mend: mendId } });
-  });
+  }
+
+  private isFile(move: MoveRow, lying: ReadonlySet<number>): boolean {
+    return move.filedItemId === null || move.bytes !== null || lying.has(move.filedItemId);
+  }
+
+  /** Whoever calls holds the places. */
+  async run(): Promise<void> {
+    const { house, mend } = this;
+    const lying = await inTransaction(house.db, async (tx) => {
+      const now = await this.lyingNow(tx);
+      await setEmptying(tx, mend.id, house.clock());
+      return now;
+    });
+    for (const [placeId, some] of groupedBy(this.moves, (move) => move.placeId))
+      await this.at(this.places.get(placeId)!, some, lying);
+    await this.said(lying);
+  }
+
+  /** Filed items that lie where this mend put them, and that no mend is to move from there. */
+  private async lyingNow(db: House['db']): Promise<Set<number>> {
+    const put = new Map(this.moves.map(({ filedItemId, toPath }) => [filedItemId, toPath]));
+    const here = (await holdFiled(db, this.ids)).filter(({ filedItemId, path }) => put.get(filedItemId) === path);
+    const pending = new Set(
+      await pendingOfItems(
+        db,
+        here.map(({ filedItemId }) => filedItemId),
+      ),
+    );
+    return new Set(here.map(({ filedItemId }) => filedItemId).filter((id) => !pending.has(id)));
+  }
+
+  private async at(place: StandingPlace, moves: readonly MoveRow[], lying: ReadonlySet<number>): Promise<void> {
+    const { house } = this;
+    const paths = moves.map(({ toPath }) => toPath);
+    const copies = new Map(
+      (await copiesOfFiled(house.db, place.id, [...lying])).map((copy) => [copy.filedItemId, copy] as const),
+    );
+    const filed = new Set(await filedAtNow(house.db, place.id, paths));
+    const pending = await movesPendingFrom(house.db, place.id, paths);
+    for (const move of moves) {
+      const { filedItemId, toPath } = move;
+      if (move.what === 'folder') await this.folder(place, toPath, pending);
+      else if (filedItemId !== null && lying.has(filedItemId)) await this.copy(place, toPath, copies.get(filedItemId));
+      else if (pending.isTold(toPath)) this.stay(move, `${place.name}: ${toPath}: another mend is to move it`);
+      else if (filed.has(toPath)) this.stay(move, `${place.name}: ${toPath}: it is filed there now`);
+      else if (this.isFile(move, lying)) await this.stray(place, move);
+    }
+    const left = [...new Set(paths.map(folderOf))];
+    await clearLists(house, place, left, await listsIn(house.db, place.id, left, [...lying]));
+  }
+
+  private stay({ filedItemId }: Pick<MoveRow, 'filedItemId'>, words: string): void {
+    if (filedItemId !== null) this.kept.add(filedItemId);
+    this.stays.push(words);
+  }
+
+  /** A filed copy goes when it is what was filed, to the byte. */
+  private async copy(place: StandingPlace, path: string, copy: CopyRow | undefined): Promise<void> {
+    if (!copy) return;
+    const file = join(place.root, path);
+    const why = async (): Promise<string | null> => {
+      const here = await sizeAndTime(file);
+      if (!here) return null;
+      if (copy.state !== 'tallied' || !copy.hash || !copy.quickHash) return 'it is not what was filed';
+      if (here.bytes !== copy.bytes || !(await hashFile(file)).equals(copy.hash)) return 'it is not what was put aside';
+      const stays = await removeFile(place.root, { ...here, pathBytes: Buffer.from(path), quickHash: copy.quickHash });
+      if (stays === null) this.files++;
+      return stays;
+    };
+    const words = await why();
+    if (words !== null) {
+      this.stay(copy, `${place.name}: ${path}: ${words}`);
+      return;
+    }
+    const sidecar = sidecarOf(path);
+    if (copy.hasSidecar && !(await removeSidecar(join(place.root, sidecar), copy.sidecarHash)))
+      this.stays.push(`${place.name}: ${sidecar}: somebody else changed it`);
+    this.removed.push({ filedItemId: copy.filedItemId, placeId: place.id });
+  }
+
+  /** What nobody filed goes when it is what was put there. */
+  private async stray(place: StandingPlace, { toPath: path, bytes, quickHash }: MoveRow): Promise<void> {
+    const here = await sizeAndTime(join(place.root, path));
+    if (!here) return;
+    const now = await fastIdentityOf(join(place.root, path), here.bytes);
+    const isIt = bytes === null || quickHash === null || (here.bytes === bytes && now.equals(quickHash));
+    const why = isIt
+      ? await removeFile(place.root, { ...here, pathBytes: Buffer.from(path), quickHash: now })
+      : 'it is not what was put aside';
+    if (why === null) this.files++;
+    else this.stays.push(`${place.name}: ${path}: ${why}`);
+  }
+
+  private async folder(place: StandingPlace, folder: string, pending: PendingMoves): Promise<void> {
+    const { root, name } = place;
+    const [paths, folders] = await everythingBelow(root, folder);
+    const filed = new Set(await filedAtNow(this.house.db, place.id, paths));
+    for (const path of paths) {
+      if (filed.has(path)) this.stays.push(`${name}: ${path}: it is filed there now`);
+      else if (pending.isTold(path)) this.stays.push(`${name}: ${path}: another mend is to move it`);
+      else await this.stray(place, { toPath: path, bytes: null, quickHash: null } as MoveRow);
+    }
+    for (const one of folders) await removeEmptyUpwards(root, one);
+    if (await stands(join(root, folder))) this.stays.push(`${name}: ${folder}: something stays in it`);
+  }
+
+  private async said(lying: ReadonlySet<number>): Promise<void> {
+    const { house, mend, files } = this;
+    const at = house.clock();
+    await inTransaction(house.db, async (tx) => {
+      const gone = (await holdFiled(tx, [...lying])).filter(({ filedItemId }) => !this.kept.has(filedItemId));
+      const forgotten = new Set(gone.map(({ filedItemId }) => filedItemId));
+      await dropCopies(
+        tx,
+        this.removed.filter(({ filedItemId }) => !forgotten.has(filedItemId)),
+      );
+      await forgetFiled(tx, [...forgotten]);
+      for (const intakeId of new Set(gone.map((row) => row.intakeId))) {
+        await refreshTotals(tx, intakeId);
+        await tell(tx, { type: 'items', intakeId });
+      }
+      if (this.stays.length) await setEmptying(tx, mend.id, null);
+      else await setEmptied(tx, mend.id, at);
+      for (const { placeId, toPath } of this.moves) await listAgain(tx, placeId, [folderOf(toPath)]);
+      if (!files) return;
+      const text = `${files} ${files === 1 ? 'file that was' : 'files that were'} put aside ${files === 1 ? 'was' : 'were'} removed for good.`;
+      await record(tx, { at, kind: 'tray emptied', intakeId: null, who: this.who, text, data: { mend: mend.id } });
+    });
+  }
 }
