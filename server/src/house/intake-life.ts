@@ -82,7 +82,7 @@ export async function adopts(
   tx: Db,
   house: Pick<House, 'clock' | 'settings'>,
   where: Pick<Where, 'sourcePath' | 'station'>,
-  adoption: { readonly id: number; readonly placeId: string; readonly placeName: string },
+  adoption: { readonly id: number; readonly placeId: string; readonly placeName: string; readonly folder: string },
   who: string,
 ): Promise<number> {
   const at = house.clock();

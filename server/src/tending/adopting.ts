@@ -30,6 +30,7 @@ import { placeHere } from './checking.js';
 import type { Place } from './looking.js';
 import { nameReader } from './reading.js';
 import {
+  addProblem,
   addToAdoption,
   adoptionById,
   type AdoptionRow,
@@ -64,7 +65,7 @@ export async function runAdoption(house: House, id: number, outer: AbortSignal):
     if (signal.aborted) return;
     await run.folder(folder);
   }
-  if (signal.aborted || !(await endAdoption(house.db, id, 'done', house.clock(), run.problem))) return;
+  if (signal.aborted || !(await endAdoption(house.db, id, 'done', house.clock()))) return;
   const { adopted, twins } = (await adoptionById(house.db, id))!;
   const text = `${adopted} files of ${place.name} were adopted${twins ? `, ${twins} left because the same bytes are filed already` : ''}.`;
   await record(house.db, {
@@ -88,8 +89,6 @@ interface Hashed {
 type Others = (kind: ReturnType<typeof kindOf>) => readonly string[];
 
 class Run {
-  problem: string | null = null;
-
   constructor(
     private readonly house: House,
     private readonly place: Place,
@@ -102,7 +101,10 @@ class Run {
   async folder(one: AdoptedFolder): Promise<void> {
     const { house, place, adoption } = this;
     const sourcePath = join(place.root, one.folder);
-    const known = (await intakesOfAdoption(house.db, adoption.id)).find((intake) => intake.sourcePath === sourcePath);
+    // By its folder, whatever another station calls the place's root; before that was kept, by the whole path.
+    const known = (await intakesOfAdoption(house.db, adoption.id)).find((intake) =>
+      intake.folder === null ? intake.sourcePath === sourcePath : intake.folder === one.folder,
+    );
     if (known?.state === 'closed') return;
     const intakeId = known?.id ?? (await this.begin(one, sourcePath));
     if (intakeId === null) return;
@@ -144,7 +146,7 @@ class Run {
       captured: captureTime({ exifDates: [], fileTime: entry.modifiedAt }, house.settings.zone),
     }));
     return inTransaction(house.db, async (tx) => {
-      const of = { id: adoption.id, placeId: place.id, placeName: place.name };
+      const of = { id: adoption.id, placeId: place.id, placeName: place.name, folder: one.folder };
       const id = await adopts(tx, house, { sourcePath, station: house.settings.station }, of, adoption.who);
       await addItems(tx, id, items, false);
       await setSlip(tx, id, { contributorId: one.contributorId, assignmentId: one.assignmentId });
@@ -249,7 +251,8 @@ class Run {
     const whole = hashed.filter(({ item, hash }) => hash !== null && item.quickHash !== null);
     if (whole.length < hashed.length) {
       await placeHere(this.house, this.place.id);
-      this.problem = `${hashed.length - whole.length} files of ${one.folder || 'the root'} could not be read: they stay strays`;
+      const text = `${hashed.length - whole.length} files of ${one.folder || 'the root'} could not be read: they stay strays`;
+      await addProblem(this.house.db, this.adoption.id, text);
     }
     await this.take(intakeId, one, whole as { item: ToAdopt; hash: Buffer }[], others);
   }
@@ -282,8 +285,10 @@ class Run {
       const made = await adoptFiled(tx, intakeId, place.id, files, (itemId) => others(kinds.get(itemId)!), house.clock());
       const taken = new Set(made.map(({ itemId }) => itemId));
       const adopted = fresh.filter(({ item }) => taken.has(item.id));
-      if (adopted.length < fresh.length)
-        this.problem = `${fresh.length - adopted.length} files of ${one.folder || 'the root'} have names that are filed already in another spelling: they stay strays`;
+      if (adopted.length < fresh.length) {
+        const text = `${fresh.length - adopted.length} files of ${one.folder || 'the root'} have names that are filed already in another spelling: they stay strays`;
+        await addProblem(tx, adoption.id, text);
+      }
       for (const { item, hash } of twins) await settleAlreadyFiled(tx, item.id, hash);
       await setTwins(
         tx,

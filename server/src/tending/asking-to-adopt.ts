@@ -4,7 +4,7 @@ import { formatBytes } from '@tally/core/logbook';
 import { foldName, proposeSlug } from '@tally/core/rule';
 import { inTransaction } from '../db/database.js';
 import type { AdoptedFolder } from '../db/entities/tending.js';
-import { type House, record, Refusal, tell } from '../house/index.js';
+import { type House, houseTime, record, Refusal, tell } from '../house/index.js';
 import { makeAssignment, mustExist } from '../people/index.js';
 import { placeHere } from './checking.js';
 import { groupedBy } from './grouped.js';
@@ -16,9 +16,9 @@ import {
   adoptionsGoing,
   assignmentsIn,
   endAdoption,
-  lastAdoption,
   resumeAdoption,
   strayFolders,
+  troubledFolders,
 } from './store/adoptions.js';
 import { slugsLike } from './store/lists.js';
 
@@ -29,6 +29,19 @@ const BY_ITSELF = 'the house';
  * and nothing is written into the files. @returns the adoption's id; it goes on behind, at whatever station has the place.
  */
 export async function askAdopt(house: House, placeId: string, ask: AdoptAsk, who: string): Promise<number> {
+  const begun: number[] = [];
+  // Who asks twice at once asks for the same folder: one after the other, and the second one is told.
+  await house.locks.holdInTurn('adopting', `asking ${placeId}`, NEVER, async () => {
+    begun.push(await begin(house, placeId, ask, who));
+  });
+  if (begun[0] === undefined)
+    throw new Refusal('not possible now', 'Somebody else begins to adopt from this place just now. Try again.');
+  return begun[0];
+}
+
+const NEVER = new AbortController().signal;
+
+async function begin(house: House, placeId: string, ask: AdoptAsk, who: string): Promise<number> {
   const place = await placeHere(house, placeId);
   const wanted = new Map(ask.folders.map((one) => [one.folder, one]));
   const going = (await adoptionsGoing(house.db, [placeId])).flatMap(({ folders: underWay }) =>
@@ -78,7 +91,7 @@ async function newAssignment(house: House, title: string, from: string | null, t
   const taken = new Set(await slugsLike(house.db, base));
   let slug = base;
   for (let n = 2; taken.has(slug); n++) slug = `${base.slice(0, 56)}-${n}`;
-  const day = from ?? house.clock().toISOString().slice(0, 10);
+  const day = from ?? houseTime(house, house.clock()).slice(0, 10);
   const assignment = { title, slug, code: '', from: day, to: to ?? day, place: '', expectedCards: 0, expectedContributorIds: [] };
   return makeAssignment(house, assignment, who);
 }
@@ -99,9 +112,8 @@ export async function goOnAdopting(house: House, id: number): Promise<void> {
 
 /** Strays that a house takes in by itself: in folders where all that is filed is of one assignment. */
 export async function adoptByItself(house: House, place: Place): Promise<number | null> {
-  // What could not be taken in is a person's to look at, not to be tried for ever.
-  const last = await lastAdoption(house.db, place.id);
-  if (last?.who === BY_ITSELF && last.problem !== null) return null;
+  // What could not be taken in is a person's to look at, not to be tried for ever; what came elsewhere is.
+  const troubled = await troubledFolders(house.db, place.id, BY_ITSELF);
   const folders = (await strayFolders(house.db, place.id, '', 1, 500)).filter(({ files, twins }) => files > twins);
   const known = new Map(
     (
@@ -113,6 +125,7 @@ export async function adoptByItself(house: House, place: Place): Promise<number 
   );
   const holders = treeHolders(folders.map(({ folder }) => folder));
   const sure = [...groupedBy(folders, ({ folder }) => holders.get(folder) ?? folder)].flatMap(([folder, some]) => {
+    if (troubled.has(folder)) return [];
     const here = some.map((one) => known.get(foldName(one.folder)));
     const assignments = new Set(here.flatMap((one) => one?.assignments ?? []));
     const contributors = new Set(here.flatMap((one) => one?.contributors ?? []));

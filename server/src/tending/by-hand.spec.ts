@@ -1,10 +1,11 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { copiesOf } from '../filing/index.js';
 import { makeCard, noise, put } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse, until, workerOf } from '../testing/house.js';
+import { tool } from '../testing/tools.js';
 import { listFolders } from '../drive/walk-thread.js';
 import { Looking } from './looking.js';
 import { askCheck, placeHere, Rounds, runCheck } from './checking.js';
@@ -66,6 +67,25 @@ describe('what others put there by hand', () => {
     );
     expect(row).toEqual({ slug: 'reed-planting', code: 'IB' });
     expect((await straysAfter(test.house.db, 'shared', 0, 10)).map(({ path }) => path)).toEqual(['somewhere/else.jpg']);
+  });
+
+  it('is moved together, however much it is, and what comes afterwards, too', async () => {
+    const { folder } = await houseThat('move together');
+    const old = new Date('2026-04-01T10:00:00Z');
+    const brought = async (name: string, n: number) => {
+      await put(join(test.shared, 'heap', name), noise(50 + n, n));
+      utimesSync(join(test.shared, 'heap', name), old, old);
+    };
+    for (let n = 0; n < 520; n++) await brought(`${n}.jpg`, n);
+    const left = () => (existsSync(join(test.shared, 'heap')) ? readdirSync(join(test.shared, 'heap')).length : 0);
+    await meanwhile(() => Promise.resolve(left() === 0));
+    await brought('later.jpg', 600);
+    await meanwhile(() => Promise.resolve(left() === 0));
+    const moved = tool('find', join(test.shared, '_arrived-by-hand'), '-type', 'f', '-name', '*.jpg').trim().split('\n');
+    expect(moved).toHaveLength(521);
+    expect(readdirSync(join(test.shared, folder)).filter((name) => name.endsWith('.jpg'))).toHaveLength(2);
+    // Each was moved once: no round plans again what one that is under way moves.
+    expect(await test.house.db.query<unknown[]>('select count(*)::int as moves from mend_move')).toEqual([{ moves: 521 }]);
   });
 
   it('is moved together, where the house says so, and can be taken back', async () => {

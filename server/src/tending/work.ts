@@ -1,5 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { houseTime, type House } from '../house/index.js';
+import { houseTime, type House, Refusal } from '../house/index.js';
 import { placesStanding } from '../driving/index.js';
 import type { Work } from '../work/worker.js';
 import { runAdoption } from './adopting.js';
@@ -11,10 +11,14 @@ import type { Place } from './looking.js';
 import { mendNow } from './mending.js';
 import { adoptionsGoing } from './store/adoptions.js';
 import { checksGoing, lastCheck } from './store/checks.js';
-import { straysAfter } from './store/stood.js';
+import { movesAt } from './store/mends.js';
+import { straysToGather } from './store/stood.js';
+import { goOnEmptying } from './tray.js';
 
 /** Rests between rounds, so many times as long as the last one took: a slow drive is not kept busy by us. */
 const REST = 8;
+/** So many strays are moved together in one go. */
+const GATHERED_AT_ONCE = 500;
 
 /** Looks after the places that are mounted here: mends, checks, adoptions, and what others put there by hand. */
 export function tendingWork(house: House): Work {
@@ -34,21 +38,25 @@ export function tendingWork(house: House): Work {
         once.run(`adoption ${id}`, (signal) =>
           house.locks.hold('adopting', id, signal, (inner) => runAdoption(house, id, inner)),
         );
+      once.run('tray', (signal) => goOnEmptying(house, signal));
       once.run('daily check', () => checkDaily(house, here));
     },
     loops: [(signal) => watchPlaces(house, signal)],
   };
 }
 
-/** Once a day at the house's hour, the place that leads is checked. */
-async function checkDaily(house: House, here: readonly { id: string; kind: string }[]): Promise<void> {
+/** Once a day each place that is here is checked: at the house's hour, or as soon afterwards as somebody is there to do it. */
+async function checkDaily(house: House, here: readonly { id: string }[]): Promise<void> {
   const { checkAt } = house.settings;
   const now = houseTime(house, house.clock());
-  if (checkAt === null || Number(now.slice(11, 13)) !== checkAt) return;
+  if (checkAt === null || Number(now.slice(11, 13)) < checkAt) return;
   for (const { id } of here) {
     const last = await lastCheck(house.db, id);
     if (last && houseTime(house, last.begunAt).slice(0, 10) === now.slice(0, 10)) continue;
-    await askCheck(house, id, { how: 'size and time', names: true, strict: false }, 'the house');
+    await askCheck(house, id, { how: 'size and time', names: true, strict: false }, 'the house').catch((error: unknown) => {
+      // Another station was quicker, or the place went away: it is asked again.
+      if (!(error instanceof Refusal)) throw error;
+    });
   }
 }
 
@@ -84,7 +92,9 @@ async function goRound(house: House, rounds: Rounds, place: Place, signal: Abort
     if (!(await adoptionsGoing(house.db, [place.id])).length) await adoptByItself(house, place);
     return;
   }
-  const found = (await straysAfter(house.db, place.id, 0, 500)).filter(({ compared, path }) => compared && !path.startsWith('_'));
+  // What is under way is not begun again; what could not be moved is a person's to look at.
+  if ((await movesAt(house.db, place.id)).moving) return;
+  const found = await straysToGather(house.db, place.id, GATHERED_AT_ONCE);
   if (found.length)
     await mendNow(
       house,

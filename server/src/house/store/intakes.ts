@@ -114,11 +114,12 @@ export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
 export async function isAdopted(
   db: Db,
   id: number,
-  { id: adoptionId, placeId }: { readonly id: number; readonly placeId: string },
+  { id: adoptionId, placeId, folder }: { readonly id: number; readonly placeId: string; readonly folder: string },
 ): Promise<void> {
-  await db.query('update intake set present = false, read_through = true, adoption_id = $2, adopted_at = $3 where id = $1', [
-    ...[id, adoptionId, placeId],
-  ]);
+  await db.query(
+    'update intake set present = false, read_through = true, adoption_id = $2, adopted_at = $3, adopted_folder = $4 where id = $1',
+    [id, adoptionId, placeId, folder],
+  );
 }
 
 /** Did it come by being adopted? Then nothing it lies on is ever cleared. */

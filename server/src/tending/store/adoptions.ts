@@ -1,5 +1,6 @@
 import type { AdoptedFolder, Adoption } from '../../db/entities/tending.js';
 import type { Db } from '../../db/database.js';
+import { inAndBelow } from '../../db/paths.js';
 
 export type AdoptionRow = Omit<Adoption, 'place'>;
 
@@ -42,18 +43,30 @@ export async function addToAdoption(
 }
 
 /** @returns false when it had ended before. */
-export async function endAdoption(
-  db: Db,
-  id: number,
-  state: 'done' | 'stopped',
-  at: Date,
-  problem: string | null = null,
-): Promise<boolean> {
+export async function endAdoption(db: Db, id: number, state: 'done' | 'stopped', at: Date): Promise<boolean> {
   const [, count]: [unknown, number] = await db.query(
-    `update adoption set state = $2, ended_at = $3, problem = $4 where id = $1 and state = 'going'`,
-    [id, state, at, problem],
+    `update adoption set state = $2, ended_at = $3 where id = $1 and state = 'going'`,
+    [id, state, at],
   );
   return count === 1;
+}
+
+/** Keeps what could not be taken in, beside what was told before; twice the same is told once. */
+export async function addProblem(db: Db, id: number, problem: string): Promise<void> {
+  await db.query(
+    `update adoption set problem = concat_ws('; ', problem, $2::text) where id = $1 and strpos(coalesce(problem, ''), $2) = 0`,
+    [id, problem],
+  );
+}
+
+/** Folders of a place that somebody adopted, or the house by itself, and of which something could not be taken in. */
+export async function troubledFolders(db: Db, placeId: string, who: string): Promise<Set<string>> {
+  const rows = await db.query<{ folder: string }[]>(
+    `select distinct f.folder from adoption a, jsonb_to_recordset(a.folders) as f(folder text)
+     where a.place_id = $1 and a.who = $2 and a.problem is not null`,
+    [placeId, who],
+  );
+  return new Set(rows.map(({ folder }) => folder));
 }
 
 /** What was stopped goes on. @returns false when it was not stopped. */
@@ -66,8 +79,14 @@ export async function resumeAdoption(db: Db, id: number): Promise<boolean> {
 }
 
 /** Intakes of an adoption by the folder they came from. */
-export async function intakesOfAdoption(db: Db, id: number): Promise<{ id: number; sourcePath: string; state: string }[]> {
-  return db.query('select id, source_path as "sourcePath", state from intake where adoption_id = $1 order by id', [id]);
+export async function intakesOfAdoption(
+  db: Db,
+  id: number,
+): Promise<{ id: number; sourcePath: string; folder: string | null; state: string }[]> {
+  return db.query(
+    'select id, source_path as "sourcePath", adopted_folder as folder, state from intake where adoption_id = $1 order by id',
+    [id],
+  );
 }
 
 /** Items of an intake that are not taken into the logbook yet. */
@@ -102,7 +121,7 @@ export async function strayFolders(
   return db.query(
     `select s.folder, count(*)::int as files, sum(s.bytes)::bigint as bytes, count(s.twin_of)::int as twins,
        (array_agg(s.path order by s.path))[1:$3::int] as paths
-     from stray s where s.place_id = $1 and ($2 = '' or s.folder = $2 or (s.folder > $2 || '/' and s.folder < $2 || '0'))
+     from stray s where s.place_id = $1 and ($2 = '' or ${inAndBelow('s.folder', '$2')})
      group by s.folder order by s.folder limit $4`,
     [placeId, folder, some, limit],
   );

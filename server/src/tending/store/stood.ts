@@ -1,4 +1,5 @@
 import type { Db } from '../../db/database.js';
+import { inAndBelow } from '../../db/paths.js';
 
 /** A folder as it stood. */
 export interface FolderRow {
@@ -110,6 +111,15 @@ const STRAYS = `select s.id, s.path, s.folder, s.bytes, s.modified_at as "modifi
 export const straysAfter = (db: Db, placeId: string, after: number, limit: number): Promise<StrayRow[]> =>
   db.query<StrayRow[]>(`${STRAYS} where s.place_id = $1 and s.id > $2 order by s.id limit $3`, [placeId, after, limit]);
 
+/** Strays that stand where people put them, not where a house gathers or keeps some; not such as could not be moved before. */
+export const straysToGather = (db: Db, placeId: string, limit: number): Promise<StrayRow[]> =>
+  db.query<StrayRow[]>(
+    `${STRAYS} where s.place_id = $1 and s.compared and left(s.path, 1) <> '_'
+       and not exists (select from mend_move v where v.place_id = s.place_id and v.state = 'failed' and v.from_path = s.path)
+     order by s.id limit $2`,
+    [placeId, limit],
+  );
+
 /** Strays in these folders. */
 export const straysOfFolders = (db: Db, placeId: string, folders: readonly string[]): Promise<StrayRow[]> =>
   db.query<StrayRow[]>(`${STRAYS} where s.place_id = $1 and s.folder = any($2::text[]) order by s.id`, [placeId, folders]);
@@ -167,7 +177,7 @@ export async function forgetStrays(db: Db, placeId: string, paths: readonly stri
 /** Do strays stand in a folder or below it, at any place? */
 export async function straysBelow(db: Db, folder: string): Promise<boolean> {
   const [{ some }] = await db.query<[{ some: boolean }]>(
-    `select exists (select from place p join stray s on s.place_id = p.id and (s.folder = $1 or (s.folder > $1 || '/' and s.folder < $1 || '0'))) as some`,
+    `select exists (select from place p join stray s on s.place_id = p.id and ${inAndBelow('s.folder', '$1')}) as some`,
     [folder],
   );
   return some;
