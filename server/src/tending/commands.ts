@@ -112,7 +112,7 @@ export function addTendingCommands(program: Command, frame: Frame<House>): void 
     .description('removes for good what was put aside and whose days are over')
     .option('--sure', 'does it; else only says what would be removed')
     .option('--json', 'one JSON object a line')
-    .action((options: Out & { sure?: boolean }) => frame.withHouse((house) => empty(house, options)));
+    .action((options: Out & { sure?: boolean }) => frame.withHouse((house) => empty(house, options, frame.signal)));
   drive
     .command('stop')
     .description('stops an adoption; what was adopted stays')

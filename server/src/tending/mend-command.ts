@@ -10,7 +10,7 @@ import { carryOutAll } from './carrying.js';
 import { kindNamed } from './check-command.js';
 import { type Dry, MOST, mustBe, type Out, untilOver } from './command-ways.js';
 import { beginMend, planMend, planTakingBack, takeBack } from './mending.js';
-import { findingsAfter } from './store/findings.js';
+import { findingsAfter, findingsById } from './store/findings.js';
 import { movesOf } from './store/mends.js';
 import { itemsIn } from './store/viewing.js';
 import { emptyTray } from './tray.js';
@@ -50,7 +50,34 @@ export async function mend(
     if (!options.json) say('Nothing that was found has a mend. tally drive check looks again.');
     return EXIT.done;
   }
-  return doMend(house, { kind: 'findings', ids: ids.slice(0, MOST) }, options, signal);
+  // What earlier mends left to places that are here is done first: it would be in the way.
+  if (!options.dry) await carryOutAll(house, signal);
+  const { free, inTheWay } = await withoutFaults(house, ids.slice(0, MOST));
+  for (const { path, why } of inTheWay) if (!options.json) say(`  left out: ${printable(path)}: ${printable(why)}`);
+  if (!free.length) throw new Refusal('conflict', 'Nothing of what was found can be mended now: see why above.');
+  const code = await doMend(house, { kind: 'findings', ids: free }, options, signal);
+  return inTheWay.length ? EXIT.attention : code;
+}
+
+/** Findings that can be mended now; what is in the way of the others keeps nothing else waiting. */
+async function withoutFaults(house: House, ids: readonly number[]) {
+  const inTheWay: MendPlan['faults'] = [];
+  let free = [...ids];
+  while (free.length) {
+    const { faults } = await planMend(house, { kind: 'findings', ids: free });
+    if (!faults.length) break;
+    const paths = new Set(faults.map(({ path }) => path));
+    const blocked = new Set(
+      (await findingsById(house.db, free))
+        .filter(({ path, other }) => paths.has(path) || paths.has(other ?? ''))
+        .map(({ id }) => id),
+    );
+    // Of something that is none of theirs: then nothing can be told apart.
+    if (!blocked.size) return { free: [], inTheWay: [...inTheWay, ...faults] };
+    inTheWay.push(...faults);
+    free = free.filter((id) => !blocked.has(id));
+  }
+  return { free, inTheWay };
 }
 
 export async function doMend(house: House, asked: unknown, options: Dry, signal: AbortSignal): Promise<number> {
@@ -135,8 +162,8 @@ export async function mends(house: House, options: Out): Promise<number> {
   return open ? EXIT.attention : EXIT.done;
 }
 
-export async function empty(house: House, options: Out & { sure?: boolean }): Promise<number> {
-  const done = await emptyTray(house, WHO, !options.sure);
+export async function empty(house: House, options: Out & { sure?: boolean }, signal: AbortSignal): Promise<number> {
+  const done = await emptyTray(house, WHO, !options.sure, signal);
   if (options.json) jsonLine(done);
   else {
     say(
