@@ -5,6 +5,7 @@ import type { House } from '../house/index.js';
 import {
   changesSince,
   houseTerms,
+  INTAKES_AT_ONCE,
   intakesAfter,
   intakesOfCards,
   itemsOfFiled,
@@ -182,19 +183,22 @@ class KeptShelf {
   }
 
   private async records(shelf: Shelf, kind: RecordKind, ids: readonly number[] | null): Promise<void> {
-    const records = await READERS[kind](this.house.db, ids);
-    for (const record of records) shelf.record(kind, record.id, record);
-    const there = new Set(records.map(({ id }) => id));
-    for (const id of ids ?? []) if (!there.has(id)) shelf.record(kind, id, null);
+    for (let from = 0; ids === null ? from === 0 : from < ids.length; from += INTAKES_AT_ONCE) {
+      const some = ids?.slice(from, from + INTAKES_AT_ONCE) ?? null;
+      const records = await READERS[kind](this.house.db, some);
+      for (const record of records) shelf.record(kind, record.id, record);
+      const there = new Set(records.map(({ id }) => id));
+      for (const id of some ?? []) if (!there.has(id)) shelf.record(kind, id, null);
+    }
   }
 }
 
-/** Records that are read all at once; intakes are many. */
 /** What questions are understood by, with who of them is not of age. */
 export interface KnownNames extends Names {
   readonly contributors: readonly ShelfRecords['contributor'][];
 }
 
+/** Records that are read all at once; intakes are many. */
 const KINDS = ['contributor', 'assignment', 'word', 'location', 'pictured', 'terms', 'bundle'] as const;
 
 const NO_IDS: readonly number[] = [];

@@ -75,11 +75,15 @@ const keptIntakes = (of: string) => `
   select n.id, n.number, coalesce(d.label, d.volume) as label, n.contributor_id as contributor, n.assignment_id as assignment,
     n.location_id as location, n.terms_id as terms, n.credit_line as "creditLine", n.filed,
     array(select w.word_id from intake_word w where w.intake_id = n.id order by 1) as words
-  from intake n join card d on d.id = n.card_id where n.${of} order by n.id limit 5000`;
+  from intake n join card d on d.id = n.card_id where n.${of} order by n.id`;
+
+/** So many intakes are read at once. */
+export const INTAKES_AT_ONCE = 5000;
 
 type KeptIntake = ShelfRecords['intake'] & { readonly filed: number };
 
-export const intakesAfter = (db: Db, id: number): Promise<KeptIntake[]> => db.query<KeptIntake[]>(keptIntakes('id > $1'), [id]);
+export const intakesAfter = (db: Db, id: number): Promise<KeptIntake[]> =>
+  db.query<KeptIntake[]>(`${keptIntakes('id > $1')} limit $2`, [id, INTAKES_AT_ONCE]);
 
 const intakesNow = (db: Db, ids: readonly number[]): Promise<KeptIntake[]> =>
   db.query<KeptIntake[]>(keptIntakes('id = any($1::int[])'), [ids]);
