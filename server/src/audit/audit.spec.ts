@@ -4,10 +4,12 @@ import { execFileSync } from 'node:child_process';
 import { readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import pg from 'pg';
+import { compose } from '../composition.js';
 import { inTransaction } from '../db/database.js';
 import { record } from '../house/index.js';
 import { never, NOW, openHouse, workerOf, type TestHouse } from '../testing/house.js';
 import { chainLog, eraseFromLog, eraseWaiting, verifyLog, writeHeads } from './index.js';
+import { writeNightly } from './heads.js';
 import { linksAfter } from './store/chain.js';
 
 let test: TestHouse;
@@ -140,7 +142,7 @@ describe('what whoever owns the database changes is seen', () => {
   });
 
   it('a chain that was written anew from there on is seen by the heads on the drive', async () => {
-    const written = await writeHeads(test.house);
+    const written = await writeHeads(test.house, never);
     expect(written).toEqual(['Shared drive', 'Second copy']);
     const file = join(test.shared, 'log-heads.txt');
     expect(readHeads(await readFile(file, 'utf8'))).toMatchObject({ odd: 0, heads: [{ at: NOW.toISOString() }] });
@@ -167,7 +169,7 @@ describe('what whoever owns the database changes is seen', () => {
   it('events that are missing at the end are seen by the heads', async () => {
     await happens('the last word');
     await chainAll();
-    await writeHeads(test.house);
+    await writeHeads(test.house, never);
     await tamper(
       `create temp table cut as select e.* from event e where text = 'the last word' or kind = 'chain'`,
       `create temp table cut_link as select l.* from event_link l where event_id in (select id from cut)`,
@@ -185,7 +187,7 @@ describe('what whoever owns the database changes is seen', () => {
     const before = await readFile(file, 'utf8');
     await writeFile(file, `${before}not a head\n`);
     expect(await problems()).toEqual([expect.stringContaining('1 lines of the heads')]);
-    await writeHeads(test.house);
+    await writeHeads(test.house, never);
     expect(await readFile(file, 'utf8')).toContain('not a head\n');
     await writeFile(file, before);
     await rm(join(test.second, 'log-heads.txt'));
@@ -302,4 +304,24 @@ it('by itself: a station chains the log and writes its head to the drive once a 
   await worker.stop();
   expect(readHeads(await text()).heads).toHaveLength(1);
   expect(await verifyLog(test.house)).toMatchObject({ problems: [] });
+});
+
+it('two stations write the head of a night once, at every place', async () => {
+  await happens('before the night');
+  const isDone = (at: Date) => at.getTime() === test.clock.now.getTime();
+  test.clock.now = new Date(test.clock.now.getTime() + 86_400_000);
+  const before = readHeads((await readFile(join(test.shared, 'log-heads.txt'), 'utf8').catch(() => '')) || '').heads.length;
+  const told = () => test.house.db.query<unknown[]>(`select text from event where kind = 'chain' and at = $1`, [test.clock.now]);
+  const other = await compose(test.settings, { clock: () => test.clock.now });
+  try {
+    await Promise.all([
+      writeNightly(test.house, isDone, never),
+      writeNightly(other.house, isDone, never),
+      writeNightly(test.house, isDone, never),
+    ]);
+  } finally {
+    await other.close();
+  }
+  expect(readHeads(await readFile(join(test.shared, 'log-heads.txt'), 'utf8')).heads).toHaveLength(before + 1);
+  expect(await told()).toHaveLength(1);
 });

@@ -26,12 +26,19 @@ export const newSalt = (): Buffer => randomBytes(SALT_BYTES);
 export async function chainLog(house: Pick<House, 'db' | 'locks'>, signal: AbortSignal): Promise<number> {
   let chained = 0;
   await house.locks.hold('chaining', 0, signal, async (inner) => {
-    for (let more = true; more && !inner.aborted;) {
-      const added = await chainSome(house);
-      chained += added;
-      more = added === BATCH;
-    }
+    chained = await chainAll(house, inner);
   });
+  return chained;
+}
+
+/** The same, for whoever holds the chain. */
+export async function chainAll(house: Pick<House, 'db'>, signal: AbortSignal): Promise<number> {
+  let chained = 0;
+  for (let more = true; more && !signal.aborted;) {
+    const added = await chainSome(house);
+    chained += added;
+    more = added === BATCH;
+  }
   return chained;
 }
 

@@ -2,8 +2,7 @@ import type { Work } from '../work/worker.js';
 import { houseTime, type House } from '../house/index.js';
 import { chainLog } from './chaining.js';
 import { eraseWaiting } from './erasing.js';
-import { writeHeads } from './heads.js';
-import { lastEventAt } from './store/chain.js';
+import { writeNightly } from './heads.js';
 
 /** How often the log is chained: what was told since is what a change of would not be seen. */
 const CHAIN_MS = 20_000;
@@ -23,12 +22,7 @@ export function auditWork(house: House): Work {
       once.run('erase', (signal) => eraseWaiting(house, signal).then(() => undefined));
       if (Date.now() - looked >= HEADS_MS) {
         looked = Date.now();
-        once.run('log heads', async (signal) => {
-          const last = await lastEventAt(house.db, 'chain');
-          if (last && day(last) === day(house.clock())) return;
-          await chainLog(house, signal);
-          await writeHeads(house);
-        });
+        once.run('log heads', (signal) => writeNightly(house, (last) => day(last) === day(house.clock()), signal));
       }
       return Promise.resolve();
     },
