@@ -134,7 +134,11 @@ async function pump(
       for (;;) {
         signal.throwIfAborted();
         const length = await fill(input, chunk.subarray(0, CHUNK_BYTES), position);
-        if (length === 0) break;
+        if (length === 0) {
+          // Of nothing, too, it is told what becomes of it: nothing can be put in.
+          if (position === 0) change(chunk.subarray(0, 0));
+          break;
+        }
         if (position + length > source.bytes) break;
         const part = chunk.subarray(0, length);
         ends.take(part, position);

@@ -56,6 +56,10 @@ async function filedCard(): Promise<{ id: number; card: string; files: Map<strin
 /** Where each file of a card is filed, by its name on the card. */
 const filesOf = async (id: number) =>
   new Map((await copiesOf(test.house.db, id)).map(({ from, to }) => [from.split('/').at(-1)!, to]));
+const itemIdsOf = async (id: number) =>
+  (await test.house.db.query<{ id: number }[]>('select id from item where intake_id = $1 order by id', [id])).map(
+    (one) => one.id,
+  );
 const roots = () => [test.shared, test.second];
 /** One property of a file or sidecar, as our own reader has it; that others read the same is tested elsewhere. */
 const tag = async (path: string, name: Field): Promise<string> => {
@@ -105,6 +109,51 @@ describe('credit in the files', () => {
     const back = join(test.folder, `BACK_${id}`);
     expect(await restoreIntake(test.house, id, back, 'test')).toMatchObject({ restored: 4, failed: [] });
     tool('diff', '-r', join(card, 'DCIM'), join(back, 'DCIM'));
+  });
+
+  it('a picture of no bytes, as cameras leave some, keeps no other from its credit', async () => {
+    const { card } = await filedCard();
+    const with0 = join(test.folder, 'WITH_EMPTY');
+    await makeCard(with0, { 'DCIM/100REAL/NOISE.JPG': 3000, 'DCIM/100REAL/RAW.DNG': 4000, 'DCIM/100REAL/EMPTY.JPG': 0 }, 8123);
+    const real = (await readdir(join(card, 'DCIM/100REAL'))).find(isReal)!;
+    const picture = Buffer.concat([await readFile(join(card, 'DCIM/100REAL', real)), Buffer.from('another')]);
+    await writeFile(join(with0, 'DCIM/100REAL', real), picture);
+    const id = await bring(test, with0);
+    await fileNow(test.house, id);
+    await writeManifests(test.house);
+    const files = await filesOf(id);
+    const troubles = () =>
+      test.house.db.query<unknown[]>(`select text from event where kind = 'manifest' and intake_id = $1`, [id]);
+    for (const creditLine of ['First', 'Second']) {
+      await changeCredit(test.house, { itemIds: await itemIdsOf(id), creditLine }, 'Wren');
+      await writeManifests(test.house);
+      expect(await troubles()).toEqual([]);
+      for (const root of roots()) {
+        expect(
+          new Set(await tags(speaking(root, new Map([...files].filter(([name]) => name !== 'EMPTY.JPG'))), 'creditLine')),
+        ).toEqual(new Set([creditLine]));
+        expect(await tag(join(root, `${files.get('EMPTY.JPG')}.xmp`), 'creditLine')).toBe(creditLine);
+        expect((await readFile(join(root, files.get('EMPTY.JPG')!))).length).toBe(0);
+      }
+    }
+    expect(await test.house.db.query('select 1 from beside_due where intake_id = $1', [id])).toEqual([]);
+  });
+
+  it('one file that cannot be written keeps no other waiting, and is tried again', async () => {
+    const { id, files } = await filedCard();
+    const [sick] = [...files].filter(([name]) => isReal(name)).map(([, to]) => to);
+    faults.push({ path: `shared/${sick}`, unreadableAt: 10 });
+    await changeCredit(test.house, { itemIds: await itemIdsOf(id), creditLine: 'Third' }, 'Wren');
+    await writeManifests(test.house);
+    faults.length = 0;
+    const well = speaking(test.shared, files).filter((path) => path !== join(test.shared, sick!));
+    expect(new Set(await tags(well, 'creditLine'))).toEqual(new Set(['Third']));
+    const due = await test.house.db.query<{ problem: string }[]>('select problem from beside_due where intake_id = $1', [id]);
+    expect(due).toHaveLength(1);
+    await test.house.db.query('update beside_due set due_at = now() where intake_id = $1', [id]);
+    await writeManifests(test.house);
+    expect(await tag(join(test.shared, sick!), 'creditLine')).toBe('Third');
+    expect(await test.house.db.query('select 1 from beside_due where intake_id = $1', [id])).toEqual([]);
   });
 
   it('a correction follows in every file at every place, and again, and back', async () => {

@@ -20,7 +20,7 @@ import { isFeasible } from '../drive/copy-file.js';
 import { flushFolder, removeTemporary, sizeOf } from '../drive/final-name.js';
 import { hashFile } from '../drive/hashing.js';
 import { codeOf } from '../drive/list-card.js';
-import type { Abilities } from '../drive/place.js';
+import { type Abilities, standingOf } from '../drive/place.js';
 import { NotOurs, removeLeft, replaceFile, rewriteFile, type Rewritten } from '../drive/rewrite-file.js';
 import { hashOf, nameSidecar, readSidecar, removeSidecar, writeSidecar } from '../drive/sidecar-file.js';
 import type { StandingPlace } from '../driving/index.js';
@@ -33,6 +33,8 @@ const BATCH_ITEMS = 64;
 /** Files over this size are rewritten two at once, smaller ones eight at once. */
 const LARGE_BYTES = 1e6;
 const TEMPORARY = '.tally-credit-';
+/** What no other file of a place would be spared. */
+const OF_THE_PLACE: readonly string[] = ['ENOSPC', 'EDQUOT', 'EROFS', 'ENODEV', 'ENXIO', 'ENOTCONN', 'ESTALE'];
 
 /**
  * Brings what the files of an intake say of themselves up to what the house knows, in a folder at a place: in JPEGs, in
@@ -72,6 +74,8 @@ async function roundAt(
     const large = batch.reduce((sum, { copy }) => sum + copy.cardBytes, 0) > batch.length * LARGE_BYTES;
     await round.carryOut(batch, large ? 2 : 8);
   }
+  // What one file is to blame for keeps no other waiting; it is tried again with what is due.
+  if (round.failure !== null) throw round.failure;
   return { left: round.left, again: round.found > 0 };
 }
 
@@ -97,6 +101,8 @@ class Round {
   readonly left: string[] = [];
   /** So many files turned out to be what a run that died had made of them. */
   found = 0;
+  /** Why a file could not be brought up to date: the first one. */
+  failure: Error | null = null;
   private differing: { filedItemId: number; placeId: string }[] = [];
 
   constructor(
@@ -110,11 +116,19 @@ class Round {
     const limit = pLimit(lanes);
     const readied = await Promise.allSettled(batch.map((behind) => limit(() => this.ready(behind))));
     const ready = readied.flatMap((one) => (one.status === 'fulfilled' && one.value ? [one.value] : []));
-    const failed = readied.find((one) => one.status === 'rejected');
-    if (!failed) await this.name(ready);
+    const failures = readied.flatMap((one) => (one.status === 'rejected' ? [one.reason as Error] : []));
+    const ends = this.signal.aborted || (failures.length > 0 && !(await this.goesOnAfter(failures)));
+    if (!ends) await this.name(ready);
     else for (const one of ready) await this.discard(one);
     await this.tellDiffering();
-    if (failed) throw failed.reason;
+    if (ends) throw failures[0] ?? this.signal.reason;
+    this.failure ??= failures[0] ?? null;
+  }
+
+  /** Is it the files that failed, and not the place? */
+  private async goesOnAfter(failures: readonly Error[]): Promise<boolean> {
+    if (failures.some((error) => OF_THE_PLACE.includes(codeOf(error)))) return false;
+    return (await standingOf(this.place, this.place.mark)).online;
   }
 
   /** Writes what one copy is to be, under temporary names. @returns null when it is left alone. */
