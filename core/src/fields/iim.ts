@@ -1,5 +1,5 @@
 import { joined } from './jpeg.js';
-import { LINES_OF_LOCATION, NOTHING, type Properties, STANDARDS } from './properties.js';
+import { type Field, LINES_OF_LOCATION, NOTHING, type Properties, STANDARDS } from './properties.js';
 
 /** One data set of IIM 4.2: record, number, content. */
 export interface DataSet {
@@ -116,30 +116,66 @@ export function cutLikeIim(properties: Properties): Properties {
   return found as unknown as Properties;
 }
 
+/** How many bytes a data set of ours holds. */
+const holds = new Map<number, number>(
+  [...STANDARDS.flatMap(({ iim }) => iim ?? []), ...LINES_OF_LOCATION.map(({ iim }) => iim)].map(({ dataset, most }) => [
+    dataset,
+    most,
+  ]),
+);
+
+/** Data sets that say a field. */
+const datasetsOf = (field: Field): number[] =>
+  field === 'locationShown'
+    ? LINES_OF_LOCATION.map(({ iim }) => iim.dataset)
+    : (STANDARDS.find((one) => one.field === field)?.iim ?? []).map(({ dataset }) => dataset);
+
+/** A text of a file's own, in UTF-8. @param most what its data set holds. @returns null where it would not fit any more. */
+function inUtf8(one: DataSet, charset: 'utf-8' | 'latin1', most: number): DataSet | null {
+  if (charset === 'utf-8' || isAscii(one.data)) return one;
+  const data = new TextEncoder().encode(new TextDecoder('latin1').decode(one.data));
+  return data.length > most ? null : { ...one, data };
+}
+
 /**
- * Writes properties among the data sets that a file had. What is not ours stays to the letter; letters are UTF-8.
- * @param countryCode three letters of ISO 3166-1. @returns words for why it cannot be.
+ * Writes properties among the data sets that a file had. What is not written stays as it is; letters are UTF-8.
+ * @param countryCode three letters of ISO 3166-1. @param written the fields that are written.
+ * @returns words for why it cannot be.
  */
-export function mergedIim(before: readonly DataSet[], properties: Properties, countryCode: string): readonly DataSet[] | string {
+export function mergedIim(
+  before: readonly DataSet[],
+  properties: Properties,
+  countryCode: string,
+  written: readonly Field[],
+): readonly DataSet[] | string {
+  const charset = charsetOf(before);
+  const own = before.filter(({ record, dataset }) => record === 2 && ours.has(dataset));
+  if (charset === null && own.length) return 'its IIM is written in letters that we do not know';
+  const replaced = new Set(written.flatMap(datasetsOf));
+  const kept = own
+    .filter(({ dataset }) => !replaced.has(dataset))
+    .map((one) => inUtf8(one, charset ?? 'utf-8', holds.get(one.dataset)!));
+  if (kept.includes(null)) return 'its IIM has texts that would not fit in UTF-8';
   const foreign = before.filter(({ record, dataset }) => (record === 1 ? dataset !== 90 : record !== 2 || !ours.has(dataset)));
   const others = foreign.filter(({ record, dataset }) => record !== 1 && !(record === 2 && dataset === 0));
-  if (charsetOf(before) !== 'utf-8' && !others.every(({ data }) => isAscii(data)))
+  if (charset !== 'utf-8' && !others.every(({ data }) => isAscii(data)))
     return 'its IIM is written in letters that UTF-8 would change';
   const set = (dataset: number, text: string, most: number): DataSet[] =>
     text === '' ? [] : [{ record: 2, dataset, data: cutTo(text, most) }];
   const sets = STANDARDS.flatMap(({ field, iim }): DataSet[] => {
-    if (!iim || field === 'dateCreated') return [];
+    if (!iim || field === 'dateCreated' || !written.includes(field)) return [];
     const value = properties[field] as string | readonly string[];
     return [value].flat().flatMap((text) => set(iim[0]!.dataset, text, iim[0]!.most));
   });
-  const { locationShown } = properties;
+  const locationShown = written.includes('locationShown') ? properties.locationShown : null;
   for (const { part, iim } of locationShown ? LINES_OF_LOCATION : [])
     sets.push(...set(iim.dataset, part === 'countryCode' ? countryCode : locationShown![part], iim.most));
-  const date = /^(\d{4})-(\d\d)-(\d\d)(?:T(\d\d):(\d\d):(\d\d)(?:\.\d+)?(?:([+-]\d\d):(\d\d)|Z)?)?/.exec(properties.dateCreated);
+  const created = written.includes('dateCreated') ? properties.dateCreated : '';
+  const date = /^(\d{4})-(\d\d)-(\d\d)(?:T(\d\d):(\d\d):(\d\d)(?:\.\d+)?(?:([+-]\d\d):(\d\d)|Z)?)?/.exec(created);
   if (date) {
     const [, year, month, day, hours, minutes, seconds, zone, rest] = date;
     sets.push(...set(55, `${year}${month}${day}`, 8));
-    const offset = zone === undefined ? (properties.dateCreated.endsWith('Z') ? '+0000' : '') : `${zone}${rest}`;
+    const offset = zone === undefined ? (created.endsWith('Z') ? '+0000' : '') : `${zone}${rest}`;
     if (hours !== undefined) sets.push(...set(60, `${hours}${minutes}${seconds}${offset}`, 11));
   }
   const record = (number: number) => foreign.filter((one) => one.record === number);
@@ -148,7 +184,7 @@ export function mergedIim(before: readonly DataSet[], properties: Properties, co
     ...record(1),
     { record: 1, dataset: 90, data: UTF8 },
     ...(hasVersion ? [] : [{ record: 2, dataset: 0, data: VERSION }]),
-    ...[...record(2), ...sets].sort((a, b) => a.dataset - b.dataset),
+    ...[...record(2), ...kept.flatMap((one) => one ?? []), ...sets].sort((a, b) => a.dataset - b.dataset),
     ...foreign.filter(({ record: of }) => of > 2),
   ];
 }

@@ -59,6 +59,10 @@ export function intoJpeg(
 
   const exifPieces = exif ? exifPart(head, exif, settled) : null;
   const iim = iimPart(head, resources, settled, md5);
+  // What its list of further pictures leads to (CIPA DC-007) stands where it stood, seen from there.
+  const list = segments.find((one) => isSigned(head, one, 'parts'));
+  if (list && [xmp, iim ? resources : null].some((old) => old && old.from > list.from))
+    return 'its list of further pictures stands before its XMP or its IIM';
   const xml = writeProperties(packet, settled.properties, settled.written);
   const pieces = (padding: number): Edit => {
     const added = [exifPieces?.added ?? new Uint8Array(), segment('xmp', wrapped(xml, padding)), iim ?? new Uint8Array()];
@@ -210,7 +214,7 @@ function iimPart(head: Uint8Array, old: Segment | null, { properties, written }:
     ({ field }) => field,
   );
   if (!iimFields.some((field: Field) => written.includes(field))) return null;
-  const iim = mergedIim(sets, properties, threeLetters(properties.locationShown?.countryCode ?? ''));
+  const iim = mergedIim(sets, properties, threeLetters(properties.locationShown?.countryCode ?? ''), written);
   if (typeof iim === 'string') return null;
   const bytes = writeIim(iim);
   const content = writeResources(withIim(before, bytes, md5(bytes)));

@@ -56,7 +56,7 @@ export function isSigned(head: Uint8Array, segment: Segment, sign: Sign): boolea
 }
 
 /** A segment as it is written. @throws RangeError when it is too long. */
-export function segment(sign: 'xmp' | 'resources', content: Uint8Array): Uint8Array {
+export function segment(sign: Sign, content: Uint8Array): Uint8Array {
   const length = 2 + SIGNS[sign].length + content.length;
   if (length > 0xffff) throw new RangeError('a segment is too long');
   return joined([Uint8Array.of(0xff, MARKERS[sign], length >> 8, length & 0xff), SIGNS[sign], content]);
