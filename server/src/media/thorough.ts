@@ -1,9 +1,10 @@
 import { captureTime, parseWallClock, type CaptureFields } from '@tally/core/capture';
 import { type ClipSays, NOTHING_SAID, saysNothing } from '@tally/core/footage';
 import type { Embedded } from '@tally/core/credit';
-import { ExifTool } from 'exiftool-vendored';
+import { ExifTool, exiftoolPath } from 'exiftool-vendored';
 import { readFile, rm, writeFile, mkdir, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { endsWithUs } from '../aside/limited.js';
 import { embeddedOf } from './embedded.js';
 import { cleanSerial, cleanText, positiveInteger, type Metadata } from './metadata.js';
 import { withSafePath } from './safe-path.js';
@@ -67,14 +68,9 @@ const DETAILS: readonly (readonly [tag: string, name: string])[] = [
 
 /** Exiftool, kept open in two processes: reads what the fast reader cannot. */
 export class ThoroughReader {
-  private readonly tool = new ExifTool({
-    maxProcs: 2,
-    taskTimeoutMillis: 20_000,
-    maxTasksPerProcess: 2_000,
-    exiftoolArgs: ['-stay_open', 'True', '-@', '-'],
-  });
+  private tool: ExifTool | null = null;
   private readonly pidFile: string;
-  private ready: Promise<void> | null = null;
+  private begun: Promise<ExifTool> | null = null;
   private pids = '';
 
   /** @param runDir folder in which this process notes its helpers, so that the next can end them if this one is killed. */
@@ -83,19 +79,19 @@ export class ThoroughReader {
   }
 
   async read(path: Buffer, fileTime: Date, houseZone: string): Promise<Metadata & { fileType: string | null }> {
-    await (this.ready ??= this.endOrphans());
+    const tool = await this.ready();
     const tags = await withSafePath(path, (safe): Promise<Readonly<Record<string, unknown>>> =>
-      this.tool.readRaw(safe, { readArgs: ARGUMENTS }),
+      tool.readRaw(safe, { readArgs: ARGUMENTS }),
     );
-    await this.notePids();
+    await this.notePids(tool);
     return { ...metadataOf(tags, fileTime, houseZone), fileType: cleanText(tags['File:FileType']) };
   }
 
   /** What the camera wrote about an exposure, as people say it. */
   async details(path: Buffer): Promise<{ name: string; value: string }[]> {
-    await (this.ready ??= this.endOrphans());
+    const tool = await this.ready();
     const tags = await withSafePath(path, (safe): Promise<Readonly<Record<string, unknown>>> =>
-      this.tool.readRaw(safe, {
+      tool.readRaw(safe, {
         readArgs: ['-json', '-fast', '-charset', 'filename=utf8', ...DETAILS.map(([tag]) => `-${tag}`)],
       }),
     ).catch((): Readonly<Record<string, unknown>> => ({}));
@@ -107,10 +103,10 @@ export class ThoroughReader {
 
   /** The picture embedded in a file under the first of these tags that it has. */
   async embedded(path: Buffer, tags: readonly string[]): Promise<Buffer | null> {
-    await (this.ready ??= this.endOrphans());
+    const tool = await this.ready();
     return withSafePath(path, async (safe) => {
       for (const tag of tags) {
-        const picture = await this.tool.extractBinaryTagToBuffer(tag as 'PreviewImage', safe).catch(() => null);
+        const picture = await tool.extractBinaryTagToBuffer(tag as 'PreviewImage', safe).catch(() => null);
         if (picture && picture.length > 200) return picture;
       }
       return null;
@@ -118,19 +114,32 @@ export class ThoroughReader {
   }
 
   async close(): Promise<void> {
-    await this.tool.end(true).catch(() => undefined);
+    await this.tool?.end(true).catch(() => undefined);
     await rm(this.pidFile, { force: true });
   }
 
-  private async notePids(): Promise<void> {
-    const pids = this.tool.pids.join(' ');
+  private ready(): Promise<ExifTool> {
+    return (this.begun ??= this.begin());
+  }
+
+  private async begin(): Promise<ExifTool> {
+    await this.endOrphans();
+    const { command, before } = endsWithUs(await exiftoolPath());
+    return (this.tool = new ExifTool({
+      ...{ maxProcs: 2, taskTimeoutMillis: 20_000, maxTasksPerProcess: 2_000, exiftoolPath: command },
+      exiftoolArgs: [...before, '-stay_open', 'True', '-@', '-'],
+    }));
+  }
+
+  private async notePids(tool: ExifTool): Promise<void> {
+    const pids = tool.pids.join(' ');
     if (pids === this.pids) return;
     this.pids = pids;
     await mkdir(join(this.pidFile, '..'), { recursive: true });
     await writeFile(this.pidFile, pids);
   }
 
-  /** A kept-open exiftool outlives a parent that was killed: end those whose parent's note is all that is left of it. */
+  /** Where nothing binds them to us, a kept-open exiftool outlives a parent that was killed: end those whose parent's note is all that is left of it. */
   private async endOrphans(): Promise<void> {
     const folder = join(this.pidFile, '..');
     const notes = await readdir(folder).catch(() => []);
