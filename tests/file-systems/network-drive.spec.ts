@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { systemFiles } from '../../server/src/drive/files.js';
-import { placeViews } from '../../server/src/driving/places.js';
+import { placeViews } from '../../server/src/driving/index.js';
 import { copiesOf } from '../../server/src/filing/index.js';
 import { theIntake } from '../../server/src/house/index.js';
 import { makeCard } from '../../server/src/testing/cards.js';
