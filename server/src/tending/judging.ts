@@ -80,6 +80,8 @@ export class Judge {
     const judge = async (row: CopyRow, look: () => Promise<Look>, what: () => string) => {
       // Whoever is at it just now says what became of it.
       if (row.state === 'copying') return;
+      // Most are right, and nothing is to be said of them.
+      if (row.state === 'tallied' && (await this.limit(look)) === 'right') return;
       const [seen, said] = await this.limit(
         async () => [await seenAt(join(this.place.root, row.folder, row.name)), await look()] as const,
       );
