@@ -44,7 +44,7 @@ async function standingSoon(house: Pick<House, 'db'>, place: PlaceRow): Promise<
     look.standing.then(over, over);
   }
   const late = new AbortController();
-  const silent: Standing = { online: false, problem: `${place.root} does not answer: is its server, or its disk, still there?` };
+  const silent: Standing = { online: false, problem: `${place.root} does not answer: look at its server, or at its disk` };
   try {
     const left = Math.max(0, look.sinceMs + ANSWER_MS - Date.now());
     return await Promise.race([look.standing, sleep(left, silent, { signal: late.signal })]);
