@@ -4,6 +4,7 @@ import { dirname, join } from 'node:path';
 import type { MendAsk } from '@tally/contract';
 import type { Fault } from '../../../standins/src/flaky-files.js';
 import { flakyFiles } from '../../../standins/src/flaky-files.js';
+import { systemFiles } from '../drive/files.js';
 import { copiesOf } from '../filing/index.js';
 import { fillPlace } from '../keeping/index.js';
 import { makeContributor } from '../people/index.js';
@@ -72,6 +73,29 @@ describe('a place that is away', () => {
     const check = await askCheck(test.house, 'away', { how: 'every byte', names: false, strict: false }, 'test');
     await runCheck(test.house, check, never);
     expect(await rows(`select kind, path from drive_finding where place_id = 'away' and kind <> 'only here'`)).toEqual([]);
+  });
+
+  it('that goes in the middle of a mend does it when it is back: what is not there just then is not gone', async () => {
+    let leaves = false;
+    test = await openHouse({}, [box], {
+      rename: async (from, to) => {
+        if (leaves && from.includes('/away/')) {
+          leaves = false;
+          renameSync(away(), `${away()}.gone`);
+        }
+        await systemFiles.rename(from, to);
+      },
+    });
+    const { folder } = await filed(2);
+    await fillPlace(test.house, 'away', never, false);
+    const to = `${dirname(folder)}/zz renamed`;
+    const id = await begun({ kind: 'rename folder', folder, to });
+    leaves = true;
+    await carryOutAll(test.house, never);
+    expect([leaves, await stateOf(id)]).toEqual([false, 'doing']);
+    renameSync(`${away()}.gone`, away());
+    await carryOutAll(test.house, never);
+    expect([await stateOf(id), picturesIn(join(away(), to)).length]).toEqual(['done', 2]);
   });
 
   it('takes only what a mend is about out of a folder into which something was filed since', async () => {

@@ -6,6 +6,7 @@ import { inTransaction } from '../db/database.js';
 import { stands } from '../drive/final-name.js';
 import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import { removeEmptyUpwards, sizeAndTime } from '../drive/move-file.js';
+import { standingOf } from '../drive/place.js';
 import { removeFile } from '../drive/remove-file.js';
 import { removeSidecar } from '../drive/sidecar-file.js';
 import { everythingBelow } from '../drive/walk.js';
@@ -170,6 +171,13 @@ class Emptying {
       else if (pending.isTold(toPath)) this.stay(move, `${place.name}: ${toPath}: another mend is to move it`);
       else if (filed.has(toPath)) this.stay(move, `${place.name}: ${toPath}: it is filed there now`);
       else if (this.isFile(move, lying)) await this.stray(place, move);
+    }
+    // What was not there may be on a place that went away in this moment: nothing of it is forgotten.
+    if (!(await standingOf(place, place.mark)).online) {
+      for (const filedItemId of lying) this.kept.add(filedItemId);
+      this.removed.splice(0, this.removed.length, ...this.removed.filter(({ placeId }) => placeId !== place.id));
+      this.stays.push(`What was put aside by mend ${this.mend.id} waits for ${place.name}.`);
+      return;
     }
     const left = [...new Set(paths.map(folderOf))];
     await clearLists(house, place, left, await listsIn(house.db, place.id, left, [...lying]));
