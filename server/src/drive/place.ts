@@ -62,6 +62,12 @@ export async function standingOf(place: Place, mark: string): Promise<Standing> 
   }
 }
 
+/** @throws ENODEV when a place is not there any more: what was not found on it is not gone. */
+export async function mustStillStand(place: Place & { readonly mark: string }): Promise<void> {
+  const standing = await standingOf(place, place.mark);
+  if (!standing.online) throw Object.assign(new Error(`${place.name} ${standing.problem}`), { code: 'ENODEV' });
+}
+
 /**
  * Marks the root of a place that was never marked before. The root is not made: one that is mistyped would be taken for a drive.
  * @returns whether it carries the place's mark now. @throws the system's error but that it is not there.

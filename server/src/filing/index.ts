@@ -10,9 +10,8 @@ export { beginFiling, tryAgain } from './file.js';
 export { keepingNow, planItems, planOf } from './plan.js';
 export {
   copiesOf,
-  markDiffering,
   markMissing,
-  markUnreadable,
+  markSpoilt,
   takeUpCopies,
   proofsOf,
   unfinished,

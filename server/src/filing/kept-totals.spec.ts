@@ -5,7 +5,7 @@ import pg from 'pg';
 import { inTransaction } from '../db/database.js';
 import { joinPlaceTotals } from '../driving/index.js';
 import { recount, type Difference } from './index.js';
-import { markDiffering, markMissing, promise, waitForAll, withdraw, writeOutcomes } from './store/filed.js';
+import { markMissing, markSpoilt, promise, waitForAll, withdraw, writeOutcomes } from './store/filed.js';
 import { lockIntake, setSlip } from '../house/index.js';
 import { refreshTotals, setTaken, splitItems } from '../seeing/index.js';
 import type { TestHouse } from '../testing/house.js';
@@ -80,7 +80,7 @@ async function act({ what, intake, from, count, place, who }: Act): Promise<void
     if (what === 'withdraw') await withdraw(tx, await filed());
     const copies = (await filed()).map((filedItemId) => ({ filedItemId, placeId: place }));
     if (what === 'missing') await markMissing(tx, copies);
-    if (what === 'differs') await markDiffering(tx, copies, 'it differs');
+    if (what === 'differs') await markSpoilt(tx, copies, 'differs', 'it differs');
     if (what === 'tally') await tally(tx, copies);
     await refreshTotals(tx, id);
   });

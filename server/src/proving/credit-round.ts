@@ -20,11 +20,11 @@ import { isFeasible } from '../drive/copy-file.js';
 import { flushFolder, removeTemporary, sizeOf } from '../drive/final-name.js';
 import { hashFile } from '../drive/hashing.js';
 import { codeOf } from '../drive/list-card.js';
-import { type Abilities, standingOf } from '../drive/place.js';
+import { type Abilities, mustStillStand, standingOf } from '../drive/place.js';
 import { NotOurs, removeLeft, replaceFile, rewriteFile, type Rewritten } from '../drive/rewrite-file.js';
 import { hashOf, nameSidecar, readSidecar, removeSidecar, writeSidecar } from '../drive/sidecar-file.js';
 import type { StandingPlace } from '../driving/index.js';
-import { markDiffering } from '../filing/index.js';
+import { markSpoilt } from '../filing/index.js';
 import { type House, record } from '../house/index.js';
 import type { BesideDue } from './store.js';
 
@@ -303,8 +303,10 @@ class Round {
     const { house, intakeId, place, differing } = this;
     if (!differing.length) return;
     this.differing = [];
+    // What is not there may be on a place that went away in this moment: nobody changed it.
+    await mustStillStand(place);
     await inTransaction(house.db, async (tx) => {
-      await markDiffering(tx, differing, `somebody else changed it on ${place.name}`);
+      await markSpoilt(tx, differing, 'differs', `somebody else changed it on ${place.name}`);
       const count = differing.length;
       const text = `${count} ${count === 1 ? 'copy' : 'copies'} on ${place.name} ${count === 1 ? 'was' : 'were'} changed by somebody else and ${count === 1 ? 'is' : 'are'} left as ${count === 1 ? 'it is' : 'they are'}.`;
       await record(tx, { at: house.clock(), kind: 'differs', intakeId, who: null, text, data: differing });

@@ -6,6 +6,7 @@ import { MOVED_FILE } from '@tally/core/drive';
 import { type Checksum, CHECKSUM_FILE, readChecksums, writeChecksums } from '@tally/core/manifest';
 import { foldName } from '@tally/core/rule';
 import { stands } from '../drive/final-name.js';
+import { mustStillStand } from '../drive/place.js';
 import { extendHistory, TOOL_NAME } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
 import { removeOwn } from '../drive/move-file.js';
@@ -89,7 +90,10 @@ async function writeDue(house: House, due: BesideDue, place: StandingPlace, sign
 async function explain(house: House, due: BesideDue, place: StandingPlace, signal: AbortSignal): Promise<string[]> {
   const path = join(place.root, due.folder);
   // What left a folder whole took with it what explained it: there is nothing to be said there any more.
-  if (!(await stands(path))) return [];
+  if (!(await stands(path))) {
+    await mustStillStand(place);
+    return [];
+  }
   const abilities = await abilitiesOf(place);
   const { links } = abilities;
   // Where a file cannot be written, the lists still say what stands.

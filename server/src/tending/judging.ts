@@ -8,7 +8,7 @@ import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import { codeOf } from '../drive/list-card.js';
 import { sizeAndTime } from '../drive/move-file.js';
 import { placesStanding } from '../driving/index.js';
-import { markDiffering, markUnreadable, standsAgain } from '../filing/index.js';
+import { markSpoilt, standsAgain } from '../filing/index.js';
 import { type House, Refusal } from '../house/index.js';
 import { folderDue } from '../proving/index.js';
 import { groupedBy } from './grouped.js';
@@ -120,10 +120,10 @@ export class Judge {
     const { db } = this.house;
     const stands = ({ row, seen }: Judged) => this.standsAs(row, seen);
     const changed = await this.lastWord(await this.notOfOurs(spoilt), stands, (some) =>
-      markDiffering(db, some.map(this.copyOf), `somebody else changed it on ${this.place.name}`),
+      markSpoilt(db, some.map(this.copyOf), 'differs', `somebody else changed it on ${this.place.name}`),
     );
     const unreadable = await this.lastWord(unread, stands, (some) =>
-      markUnreadable(db, some.map(this.copyOf), `it cannot be read on ${this.place.name}`),
+      markSpoilt(db, some.map(this.copyOf), 'unreadable', `it cannot be read on ${this.place.name}`),
     );
     await this.lastWord(back, stands, (some) =>
       standsAgain(db, some.map(this.copyOf), this.house.clock(), 'read again by a drive check'),
@@ -206,7 +206,7 @@ export class Judge {
     for (let from = 0; from < some.length; from += SAID_AT_ONCE) {
       const part = some.slice(from, from + SAID_AT_ONCE);
       const sure: T[] = [];
-      await house.locks.holdInTurn('place', place.id, options.signal, async () => {
+      const speak = async () => {
         const ids = part.map(({ row }) => row.filedItemId);
         const now = new Map((await copiesOfFiled(house.db, place.id, ids)).map((row) => [row.filedItemId, row]));
         for (const one of part) {
@@ -214,7 +214,9 @@ export class Judge {
           if (row && isUnchanged(one.row, row) && (await stands(one))) sure.push(one);
         }
         if (sure.length) await say(sure);
-      });
+      };
+      // What was found is never passed over because others are at the place: whoever looks waits, turn after turn.
+      while (!(await house.locks.holdInTurn('place', place.id, options.signal, speak))) options.signal.throwIfAborted();
       options.signal.throwIfAborted();
       said.push(...sure);
       for (const { row } of part.filter((one) => !sure.includes(one))) this.told.unsure(row.folder);

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { stands } from '../drive/final-name.js';
 import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import { type Moved, moveFile, moveFolder, sizeAndTime } from '../drive/move-file.js';
-import { standingOf } from '../drive/place.js';
+import { mustStillStand } from '../drive/place.js';
 import { removeFile } from '../drive/remove-file.js';
 import { isOurSidecar, removeSidecar } from '../drive/sidecar-file.js';
 import type { StandingPlace } from '../driving/index.js';
@@ -49,7 +49,7 @@ export class Carrier {
 
   private async emptyFolder({ id, fromPath: from }: MoveRow): Promise<Outcome> {
     await removeOwnLists(this.place.root, from);
-    await this.mustStand();
+    await mustStillStand(this.place);
     const gone = !(await stands(join(this.place.root, from)));
     return { id, state: gone ? 'done' : 'failed', problem: gone ? null : `${this.place.name}: something stands in ${from}` };
   }
@@ -62,7 +62,7 @@ export class Carrier {
     const moved = await moveFolder({ root, from, to, files: this.house.files });
     // A folder of that name came into being since, as by filing: what is filed goes into it, and nothing in it is replaced.
     if (moved === 'taken' && (await formerBelow(this.house.db, mendId, from)).length) return this.oneByOne(move);
-    if (moved === 'gone') await this.mustStand();
+    if (moved === 'gone') await mustStillStand(this.place);
     // A folder that is not at this place need not be renamed there.
     return moved === 'gone' ? { id: move.id, state: 'void', problem: null } : this.outcomeOf(move, moved);
   }
@@ -88,7 +88,7 @@ export class Carrier {
     // What tallies is known by its bytes. What does not was looked at by whoever said that it goes.
     const known = copy?.state === 'tallied' ? copy : undefined;
     const moved = await moveFile({ root, from, to, links, files: this.house.files }, (path) => isCopy(path, known));
-    if (moved === 'gone') await this.mustStand();
+    if (moved === 'gone') await mustStillStand(this.place);
     if (moved === 'gone' && copy && NOT_THERE.includes(copy.state)) return { id: move.id, state: 'void', problem: null };
     if (moved === 'moved' && known?.hasSidecar) await this.sidecar(from, to);
     const outcome = this.outcomeOf(move, moved);
@@ -115,7 +115,7 @@ export class Carrier {
     const path = pathIn(copy.folder, copy.name);
     const here = await sizeAndTime(join(root, path));
     if (!here) {
-      await this.mustStand();
+      await mustStillStand(this.place);
       return { id: move.id, state: 'done', problem: null };
     }
     const sidecar = join(root, sidecarOf(path));
@@ -146,13 +146,6 @@ export class Carrier {
     const isOld = !copy.talliedAt || this.house.clock().getTime() - copy.talliedAt.getTime() > PROOF_MS;
     if (isOld && !(await hashFile(path)).equals(copy.hash)) return `its copy on ${place.name} has other bytes`;
     return null;
-  }
-
-  /** What is not there may be on a place that went away in this moment. @throws then: the move waits for it. */
-  private async mustStand(): Promise<void> {
-    const { place } = this;
-    if (!(await standingOf(place, place.mark)).online)
-      throw Object.assign(new Error(`${place.name} went away`), { code: 'ENODEV' });
   }
 
   private outcomeOf(move: MoveRow, moved: Moved): Outcome {

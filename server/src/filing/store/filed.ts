@@ -337,28 +337,16 @@ export async function markMissing(db: Db, copies: readonly { filedItemId: number
   return count;
 }
 
-/** Copies whose bytes their place does not give out. */
-export async function markUnreadable(
+/** Copies that tallied and do not any more: somebody changed them (`differs`), or their place does not give out their bytes. */
+export async function markSpoilt(
   db: Db,
   copies: readonly { filedItemId: number; placeId: string }[],
+  state: 'differs' | 'unreadable',
   problem: string,
 ): Promise<void> {
   await db.query(
-    `update copy c set state = 'unreadable', problem = $3 from unnest($1::int[], $2::text[]) as m(filed_item_id, place_id)
+    `update copy c set state = $3, problem = $4 from unnest($1::int[], $2::text[]) as m(filed_item_id, place_id)
      where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied' and not is_moving(c.filed_item_id, c.place_id)`,
-    [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId), problem],
-  );
-}
-
-/** Copies that somebody else changed at their place. */
-export async function markDiffering(
-  db: Db,
-  copies: readonly { filedItemId: number; placeId: string }[],
-  problem: string,
-): Promise<void> {
-  await db.query(
-    `update copy c set state = 'differs', problem = $3 from unnest($1::int[], $2::text[]) as m(filed_item_id, place_id)
-     where c.filed_item_id = m.filed_item_id and c.place_id = m.place_id and c.state = 'tallied' and not is_moving(c.filed_item_id, c.place_id)`,
-    [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId), problem],
+    [copies.map(({ filedItemId }) => filedItemId), copies.map(({ placeId }) => placeId), state, problem],
   );
 }
