@@ -7,6 +7,7 @@
  *   adopting    an adoption     whoever takes folders into the log                           it lasts
  *   filing      an intake       whoever copies its card; not `place`: see below              it is filed
  *   card        an intake       clearing, restoring                                          it lasts
+ *   chaining    the log         whoever chains it, and writes its head to the places         it is chained
  *   place       a place         one of: carrying moves out · filling · writing credit and    a batch, a folder, a mend
  *                               lists beside files · emptying the tray · a look’s last word
  *   mending     0, until the    whoever promises other names, or says that the tray is       a transaction

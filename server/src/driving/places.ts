@@ -30,17 +30,18 @@ async function standingHere({ db }: Pick<House, 'db'>, place: PlaceRow): Promise
 const ANSWER_MS = 3_000;
 /** While a look waits longer than this for an answer, nobody else waits for one of their own. */
 const SLOW_MS = 500;
-/** The oldest look at a root that has not come back. A file system that hangs keeps the thread that looks. */
+/** The oldest look at a place that has not come back. A file system that hangs keeps the thread that looks. */
 const looking = new Map<string, { readonly sinceMs: number; readonly standing: Promise<Standing> }>();
 
 /** How a place stands, or that it does not answer: nobody waits for a file system that hangs, and few threads are held by it. */
 async function standingSoon(house: Pick<House, 'db'>, place: PlaceRow): Promise<Standing> {
-  const before = looking.get(place.root);
+  const key = `${place.root}\0${place.mark}`;
+  const before = looking.get(key);
   const isSlow = before !== undefined && Date.now() - before.sinceMs > SLOW_MS;
   const look = isSlow ? before : { sinceMs: Date.now(), standing: standingHere(house, place) };
   if (!before) {
-    looking.set(place.root, look);
-    const over = () => void looking.delete(place.root);
+    looking.set(key, look);
+    const over = () => void looking.delete(key);
     look.standing.then(over, over);
   }
   const late = new AbortController();

@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { MendAsk } from '@tally/contract';
 import type { Fault } from '../../../standins/src/flaky-files.js';
@@ -10,7 +10,7 @@ import { fillPlace } from '../keeping/index.js';
 import { makeContributor } from '../people/index.js';
 import { writeManifests } from '../proving/index.js';
 import { changeCredit } from '../slip/index.js';
-import { makeCard } from '../testing/cards.js';
+import { makeCard, put, realPictures } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
 import { carryOutAll } from './carrying.js';
 import { askCheck, runCheck } from './checking.js';
@@ -96,6 +96,42 @@ describe('a place that is away', () => {
     renameSync(`${away()}.gone`, away());
     await carryOutAll(test.house, never);
     expect([await stateOf(id), picturesIn(join(away(), to)).length]).toEqual(['done', 2]);
+  });
+
+  it('that goes while credit is written was changed by nobody, and is written to when it is back', async () => {
+    let leaves = false;
+    test = await openHouse({}, [box], {
+      open: (...given) => {
+        if (leaves && given[0].toString().includes('/away/')) {
+          leaves = false;
+          renameSync(away(), `${away()}.gone`);
+        }
+        return systemFiles.open(...given);
+      },
+    });
+    // More than are written at once: some are looked at after it went.
+    const [card, count] = [join(test.folder, 'REAL'), 12];
+    const [name] = await realPictures(card, 1);
+    const picture = readFileSync(join(card, 'DCIM/100REAL', name!));
+    for (let n = 0; n < count; n++)
+      await put(join(card, `DCIM/100REAL/P_${n}.JPG`), Buffer.concat([picture, Buffer.from(`variant ${n}`)]));
+    rmSync(join(card, 'DCIM/100REAL', name!));
+    await fileNow(test.house, await bring(test, card));
+    const items = (await rows<{ id: number }>('select id from item')).map(({ id }) => id);
+    await fillPlace(test.house, 'away', never, false);
+    await writeManifests(test.house);
+    await changeCredit(test.house, { itemIds: items, creditLine: 'Somebody' }, 'test');
+    leaves = true;
+    await writeManifests(test.house);
+    expect(leaves).toBe(false);
+    renameSync(`${away()}.gone`, away());
+    expect(await rows(`select state from copy where state <> 'tallied'`)).toEqual([]);
+    expect(await rows(`select text from event where kind = 'differs'`)).toEqual([]);
+    expect(await rows(`select distinct place_id as place from beside_due`)).toEqual([{ place: 'away' }]);
+    await rows('update beside_due set due_at = now()');
+    await writeManifests(test.house);
+    expect(await rows('select 1 from beside_due')).toEqual([]);
+    expect(await rows(`select count(*)::int as n from credit_stands where place_id = 'away'`)).toEqual([{ n: count }]);
   });
 
   it('takes only what a mend is about out of a folder into which something was filed since', async () => {
@@ -280,6 +316,21 @@ describe('the tray', () => {
     await begun({ kind: 're-file', itemIds: items });
   });
 
+  it('takes a copy that was spoilt before, when it is what was put there', async () => {
+    test = await openHouse();
+    const { folder, items } = await filed(1);
+    const { name } = await one();
+    writeFileSync(join(test.second, folder, name), 'spoilt');
+    const ask = { how: 'every byte', names: false, strict: false } as const;
+    await runCheck(test.house, await askCheck(test.house, 'second', ask, 'test'), never);
+    await begun({ kind: 'put aside', itemIds: items, why: 'test' });
+    await carryOutAll(test.house, never);
+    later();
+    expect(await emptyTray(test.house, 'test')).toMatchObject({ files: 2, stays: [] });
+    expect(everyPicture()).toEqual([0, 0]);
+    expect(await rows('select 1 from filed_item')).toEqual([]);
+  });
+
   it('what somebody began to remove is ended by a sweep, and mended by nobody meanwhile', async () => {
     test = await openHouse();
     const { items } = await filed(2);
@@ -291,7 +342,12 @@ describe('the tray', () => {
     const { folder, name } = await one();
     renameSync(join(test.shared, folder, name), join(test.folder, 'gone'));
     await expect(begun({ kind: 're-file', itemIds: [items[0]!] })).rejects.toThrow(/removed from the tray for good/);
+    await expect(takeBack(test.house, id, 'test')).rejects.toThrow(/being removed for good just now/);
+    renameSync(join(test.second, folder, name), join(test.folder, 'gone, too'));
     await goOnEmptying(test.house, never);
+    expect(await rows(`select text from event where kind = 'tray emptied'`)).toEqual([
+      { text: 'What was put aside was removed for good by a run that died: 1 item.' },
+    ]);
     expect(everyPicture()).toEqual([1, 1]);
     expect(await rows('select item_id as id from filed_item')).toEqual([{ id: items[1] }]);
     expect((await mendById(test.house.db, id))!.emptiedAt).not.toBeNull();

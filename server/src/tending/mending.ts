@@ -187,6 +187,8 @@ async function backDraft(house: House, id: number): Promise<Draft> {
   const mend = await mendById(db, id);
   if (!mend) throw new Refusal('not found', 'There is no such mend.');
   if (mend.takesBack !== null) throw new Refusal('conflict', 'This took something back itself: mend it again instead.');
+  if (mend.emptyingAt && !mend.emptiedAt)
+    throw new Refusal('conflict', 'What was put aside is being removed for good just now: it cannot be taken back.');
   if (mend.emptiedAt) throw new Refusal('conflict', 'What was put aside was removed for good.');
   const moves = await movesOf(db, id);
   const rows = await namesBefore(db, id);

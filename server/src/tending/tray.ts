@@ -167,7 +167,7 @@ class Emptying {
     for (const move of moves) {
       const { filedItemId, toPath } = move;
       if (move.what === 'folder') await this.folder(place, toPath, pending);
-      else if (filedItemId !== null && lying.has(filedItemId)) await this.copy(place, toPath, copies.get(filedItemId));
+      else if (filedItemId !== null && lying.has(filedItemId)) await this.copy(place, move, copies.get(filedItemId));
       else if (pending.isTold(toPath)) this.stay(move, `${place.name}: ${toPath}: another mend is to move it`);
       else if (filed.has(toPath)) this.stay(move, `${place.name}: ${toPath}: it is filed there now`);
       else if (this.isFile(move, lying)) await this.stray(place, move);
@@ -189,8 +189,17 @@ class Emptying {
   }
 
   /** A filed copy goes when it is what was filed, to the byte. */
-  private async copy(place: StandingPlace, path: string, copy: CopyRow | undefined): Promise<void> {
+  private async copy(place: StandingPlace, move: MoveRow, copy: CopyRow | undefined): Promise<void> {
     if (!copy) return;
+    const { toPath: path } = move;
+    // One that was spoilt already is known by what it was when it was put there.
+    if (copy.state !== 'tallied' && move.bytes !== null) {
+      const stayed = this.stays.length;
+      await this.stray(place, move);
+      if (this.stays.length > stayed) this.kept.add(copy.filedItemId);
+      else this.removed.push({ filedItemId: copy.filedItemId, placeId: place.id });
+      return;
+    }
     const file = join(place.root, path);
     const why = async (): Promise<string | null> => {
       const here = await sizeAndTime(file);
@@ -256,8 +265,10 @@ class Emptying {
       if (this.stays.length) await setEmptying(tx, mend.id, null);
       else await setEmptied(tx, mend.id, at);
       for (const { placeId, toPath } of this.moves) await listAgain(tx, placeId, [folderOf(toPath)]);
-      if (!files) return;
-      const text = `${files} ${files === 1 ? 'file that was' : 'files that were'} put aside ${files === 1 ? 'was' : 'were'} removed for good.`;
+      if (!files && !gone.length) return;
+      const text = files
+        ? `${files} ${files === 1 ? 'file that was' : 'files that were'} put aside ${files === 1 ? 'was' : 'were'} removed for good.`
+        : `What was put aside was removed for good by a run that died: ${gone.length} ${gone.length === 1 ? 'item' : 'items'}.`;
       await record(tx, { at, kind: 'tray emptied', intakeId: null, who: this.who, text, data: { mend: mend.id } });
     });
   }
