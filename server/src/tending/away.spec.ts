@@ -296,6 +296,36 @@ describe('the tray', () => {
     expect([await stateOf(again), ...everyPicture()]).toEqual(['done', 1, 1]);
   });
 
+  it('says of a place that goes away while it is emptied what was removed from it', async () => {
+    const box = { id: 'away', kind: 'off-site copy', device: 'a box elsewhere' } as const;
+    test = await openHouse({}, [box]);
+    const { items } = await filed(12);
+    await fillPlace(test.house, 'away', never, false);
+    await begun({ kind: 'put aside', itemIds: items, why: 'test' });
+    await carryOutAll(test.house, never);
+    later();
+    const away = join(test.folder, 'away');
+    const tray = join(away, (await one()).folder);
+    let isOver = false;
+    const goes = (async () => {
+      while (!isOver && picturesIn(tray).length > 9) await new Promise(setImmediate);
+      renameSync(away, `${away}.gone`);
+    })();
+    const { stays } = await emptyTray(test.house, 'test');
+    isOver = true;
+    await goes;
+    expect(stays.join()).toMatch(/^What was put aside by mend \d+ waits for /);
+    renameSync(`${away}.gone`, away);
+    const left = picturesIn(tray);
+    expect(left.length).toBeGreaterThan(0);
+    const said = await rows<{ name: string }>(
+      `select f.name from copy c join filed_item f on f.id = c.filed_item_id where c.place_id = 'away' and c.state = 'tallied'`,
+    );
+    expect(said.map(({ name }) => name).sort()).toEqual(left.sort());
+    expect(await emptyTray(test.house, 'test')).toMatchObject({ files: left.length, stays: [] });
+    expect(await rows('select 1 from filed_item')).toEqual([]);
+  });
+
   it('keeps a file that is not what was put aside', async () => {
     test = await openHouse();
     const { items } = await filed(1);

@@ -100,7 +100,8 @@ async function holdPlaces(house: House, ids: readonly string[], signal: AbortSig
 class Emptying {
   files = 0;
   readonly stays: string[] = [];
-  private readonly removed: { filedItemId: number; placeId: string }[] = [];
+  /** Copies that stand no more. */
+  private removed: { filedItemId: number; placeId: string; how: 'removed' | 'not found' }[] = [];
   /** Items of which something stays somewhere. */
   private readonly kept = new Set<number>();
 
@@ -172,10 +173,10 @@ class Emptying {
       else if (filed.has(toPath)) this.stay(move, `${place.name}: ${toPath}: it is filed there now`);
       else if (this.isFile(move, lying)) await this.stray(place, move);
     }
-    // What was not there may be on a place that went away in this moment: nothing of it is forgotten.
+    // What was not found may be on a place that went away in this moment: nothing of it is forgotten. What was removed is.
     if (!(await standingOf(place, place.mark)).online) {
       for (const filedItemId of lying) this.kept.add(filedItemId);
-      this.removed.splice(0, this.removed.length, ...this.removed.filter(({ placeId }) => placeId !== place.id));
+      this.removed = this.removed.filter(({ placeId, how }) => placeId !== place.id || how === 'removed');
       this.stays.push(`What was put aside by mend ${this.mend.id} waits for ${place.name}.`);
       return;
     }
@@ -194,15 +195,14 @@ class Emptying {
     const { toPath: path } = move;
     // One that was spoilt already is known by what it was when it was put there.
     if (copy.state !== 'tallied' && move.bytes !== null) {
-      const stayed = this.stays.length;
-      await this.stray(place, move);
-      if (this.stays.length > stayed) this.kept.add(copy.filedItemId);
-      else this.removed.push({ filedItemId: copy.filedItemId, placeId: place.id });
+      const end = await this.stray(place, move);
+      if (end === 'stays') this.kept.add(copy.filedItemId);
+      else this.removed.push({ filedItemId: copy.filedItemId, placeId: place.id, how: end });
       return;
     }
     const file = join(place.root, path);
+    const here = await sizeAndTime(file);
     const why = async (): Promise<string | null> => {
-      const here = await sizeAndTime(file);
       if (!here) return null;
       if (copy.state !== 'tallied' || !copy.hash || !copy.quickHash) return 'it is not what was filed';
       if (here.bytes !== copy.bytes || !(await hashFile(file)).equals(copy.hash)) return 'it is not what was put aside';
@@ -218,13 +218,16 @@ class Emptying {
     const sidecar = sidecarOf(path);
     if (copy.hasSidecar && !(await removeSidecar(join(place.root, sidecar), copy.sidecarHash)))
       this.stays.push(`${place.name}: ${sidecar}: somebody else changed it`);
-    this.removed.push({ filedItemId: copy.filedItemId, placeId: place.id });
+    this.removed.push({ filedItemId: copy.filedItemId, placeId: place.id, how: here ? 'removed' : 'not found' });
   }
 
   /** What nobody filed goes when it is what was put there. */
-  private async stray(place: StandingPlace, { toPath: path, bytes, quickHash }: MoveRow): Promise<void> {
+  private async stray(
+    place: StandingPlace,
+    { toPath: path, bytes, quickHash }: MoveRow,
+  ): Promise<'removed' | 'not found' | 'stays'> {
     const here = await sizeAndTime(join(place.root, path));
-    if (!here) return;
+    if (!here) return 'not found';
     const now = await fastIdentityOf(join(place.root, path), here.bytes);
     const isIt = bytes === null || quickHash === null || (here.bytes === bytes && now.equals(quickHash));
     const why = isIt
@@ -232,6 +235,7 @@ class Emptying {
       : 'it is not what was put aside';
     if (why === null) this.files++;
     else this.stays.push(`${place.name}: ${path}: ${why}`);
+    return why === null ? 'removed' : 'stays';
   }
 
   private async folder(place: StandingPlace, folder: string, pending: PendingMoves): Promise<void> {
