@@ -32,6 +32,7 @@ export async function clearance(scratch) {
   const place = (id, kind) => ({ id, name: id, kind, root: join(root, id), device: id });
   const settings = Settings.parse({
     ...{ databaseUrl: cluster.adminUrl('bench'), dataDir: join(root, 'data'), zone: 'UTC', station: 'bench', log: 'error' },
+    systemDisk: 'knowingly',
     places: [place('shared', 'shared drive'), place('second', 'second copy')],
   });
   const composition = await compose(settings);

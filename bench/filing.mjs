@@ -96,6 +96,7 @@ async function filingOf(scratch, { files: nominal, bytes: nominalBytes, toP, toC
       dataDir: at('data'),
       zone: 'UTC',
       log: 'error',
+      systemDisk: 'knowingly',
       places: [
         { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: at('one') },
         { id: 'second', name: 'Second copy', kind: 'second copy', root: at('two') },

@@ -58,6 +58,7 @@ export async function openOldHouse(folder, size) {
       databaseAdminUrl: cluster.adminUrl('tally'),
       port,
       dataDir: 'server',
+      systemDisk: 'knowingly',
       places: PLACES,
     },
     ...{

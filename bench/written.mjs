@@ -104,6 +104,7 @@ export async function openHouse(databaseUrl, folder, places, writing, card) {
       log: 'error',
       previews: { build: 'when looked at' },
     },
+    systemDisk: 'knowingly',
     places: places.map((id, i) => ({
       id,
       name: id,

@@ -20,6 +20,8 @@ const ownFile = ['tally.json', '.tally/tally.json'].map((name) => join(ROOT, nam
 if (!ownFile && !process.env.TALLY_SETTINGS && !process.env.TALLY_SHARED_DRIVE) {
   const first = {
     dataDir: 'server',
+    // Both stand beside the program until you name your own.
+    systemDisk: 'knowingly',
     places: [
       { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: 'shared-drive' },
       { id: 'second', name: 'Second copy', kind: 'second copy', root: 'second-copy' },

@@ -117,6 +117,8 @@ export const Settings = z.strictObject({
   /** After what a card is let go by itself. */
   letGoAfter: z.array(z.enum(['clearing', 'giving back'])).default([]),
   places: z.array(PlaceSetting).min(1, 'needs at least the shared drive'),
+  /** Places may stand on the system's own disk. Else one that was never used there is taken for a drive that is not mounted. */
+  systemDisk: z.literal('knowingly').optional(),
   /** How the share is called where people open it, such as `\\\\server\\pictures`: it counts for the length of paths. */
   sharePrefix: z.string().max(200).default(''),
   /** Is everything new on a card taken at first, or nothing? */
@@ -168,6 +170,7 @@ export const ENVIRONMENT = {
   TALLY_ZONE: 'zone',
   TALLY_DATES: 'dates',
   TALLY_STATION: 'station',
+  TALLY_SYSTEM_DISK: 'systemDisk',
   TALLY_READERS: 'readers',
   TALLY_ROLE: 'role',
   TALLY_LOG: 'log',

@@ -37,6 +37,7 @@ export class RunningServer {
         { id: 'shared', name: 'Shared drive', kind: 'shared drive', root: 'shared' },
         { id: 'second', name: 'Second copy', kind: 'second copy', root: 'second' },
       ],
+      systemDisk: 'knowingly',
       log: 'error',
     };
     await writeFile(join(folder, 'tally.json'), JSON.stringify(settings));

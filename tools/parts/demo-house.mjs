@@ -57,6 +57,7 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     databaseUrl: cluster.appUrl('tally'),
     port: port || (await freePort()),
     dataDir: 'server',
+    systemDisk: 'knowingly',
     house: HOUSE,
     zone: ZONE,
     station: 'Station 2, Boathouse',

@@ -1,5 +1,5 @@
 import { constants } from 'node:fs';
-import { access, link, open, readFile, readdir, rm, stat, statfs, writeFile } from 'node:fs/promises';
+import { access, link, open, readFile, readdir, realpath, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { randomBytes } from 'node:crypto';
 import { BLOCK_BYTES, withChunk } from './aligned.js';
@@ -20,6 +20,8 @@ export interface Abilities {
   readonly direct: boolean;
   /** Hard links, so that a final name can be given without ever replacing one. */
   readonly links: boolean;
+  /** It stands on another machine: what was read back may have come from that one's memory. */
+  readonly remote: boolean;
 }
 
 export type Standing =
@@ -81,6 +83,12 @@ export async function markPlace(place: Place, mark: string): Promise<boolean> {
   return true;
 }
 
+/** Does a folder stand on the disk that the system starts from? A mount point without its drive does. @param system a folder of it */
+export async function isOnSystemDisk(root: string, system = '/'): Promise<boolean> {
+  const [here, there] = await Promise.all([stat(root), stat(system)]);
+  return here.dev === there.dev;
+}
+
 const isFolder = (path: string): Promise<boolean> =>
   stat(path).then(
     (found) => found.isDirectory(),
@@ -101,8 +109,30 @@ async function readMark(root: string): Promise<string | null> {
   }
 }
 
+/** File systems of other machines, as Linux names them. From memory. */
+const REMOTE: readonly string[] = [
+  ...['nfs', 'nfs4', 'cifs', 'smb3', 'smbfs', '9p', 'afs', 'ceph', 'lustre', 'glusterfs', 'davfs'],
+  ...['fuse.sshfs', 'fuse.smbnetfs', 'fuse.davfs', 'fuse.rclone', 'fuse.s3fs', 'fuse.glusterfs', 'fuse.ceph'],
+];
+
+/** Does a folder stand on another machine? As the kernel's table of mounts says; no where there is none. */
+async function isRemote(root: string): Promise<boolean> {
+  const table = await readFile('/proc/self/mountinfo', 'utf8').catch(() => '');
+  const path = await realpath(root);
+  let found = { at: '', type: '' };
+  for (const line of table.split('\n')) {
+    const [before, after] = line.split(' - ');
+    // Source: proc(5): the fifth field is the mount point, with spaces and the like as octal; behind the dash stands the type.
+    const at = before?.split(' ')[4]?.replace(/\\([0-7]{3})/g, (_, octal: string) => String.fromCharCode(parseInt(octal, 8)));
+    const isAbove = at !== undefined && (path === at || path.startsWith(at.endsWith('/') ? at : `${at}/`));
+    if (isAbove && at.length >= found.at.length) found = { at, type: after?.split(' ')[0] ?? '' };
+  }
+  return REMOTE.includes(found.type);
+}
+
 /** Tries what the place's file system can do. Leaves nothing behind. */
 export async function probe(place: Pick<Place, 'root'>): Promise<Abilities> {
+  const remote = await isRemote(place.root);
   const base = join(place.root, `.tally-probe-${randomBytes(6).toString('hex')}`);
   const direct = await withChunk(async (chunk) => {
     try {
@@ -121,9 +151,9 @@ export async function probe(place: Pick<Place, 'root'>): Promise<Abilities> {
   try {
     if (!direct) await writeFile(base, 'x');
     await link(base, `${base}-link`);
-    return { direct, links: true };
+    return { direct, links: true, remote };
   } catch {
-    return { direct, links: false };
+    return { direct, links: false, remote };
   } finally {
     await rm(base, { force: true });
     await rm(`${base}-link`, { force: true });

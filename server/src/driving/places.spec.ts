@@ -1,5 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { access, mkdir, open, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { existsSync, statSync } from 'node:fs';
+import { access, mkdir, mkdtemp, open, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { homedir } from 'node:os';
 import { join } from 'node:path';
 import { clearanceNow } from '../clearing/index.js';
 import { compose } from '../composition.js';
@@ -89,6 +91,42 @@ describe('a copy that is not at its place any more', () => {
       ]),
     );
     expect((await eventsOf(test.house.db, id)).filter(({ kind }) => kind === 'missing')).toHaveLength(1);
+  });
+});
+
+describe('a place that was never used', () => {
+  const system = ['/var/tmp', process.env['TALLY_TEST_DISK'] ?? '/tmp', homedir()].find(
+    (folder) => existsSync(folder) && statSync(folder).dev === statSync('/').dev,
+  );
+  (system === undefined ? it.skip : it)('and stands on the disk of the system is no drive, unless somebody says so', async () => {
+    const root = await mkdtemp(join(system!, 'tally-mount-point-'));
+    try {
+      const places = [
+        ...test.settings.places,
+        { ...test.settings.places[0]!, id: 'mount', name: 'Mount', kind: 'archive' as const, root },
+      ];
+      const { systemDisk: _, ...unsaid } = test.settings;
+      const other = await compose(Settings.parse({ ...unsaid, places }), { clock: () => test.clock.now });
+      try {
+        const { online, problem } = await standing(other.house, 'mount');
+        expect([online, problem]).toEqual([
+          false,
+          `${root} is on the disk of the system: is its drive mounted? If that is meant, say "systemDisk": "knowingly" in the settings`,
+        ]);
+        expect(await readdir(root)).toEqual([]);
+        // Places that were used before stay places, wherever they stand.
+        expect((await standing(other.house, 'shared')).online).toBe(true);
+      } finally {
+        await other.close();
+      }
+      await opened({ places }, async (house) =>
+        expect(await standing(house, 'mount')).toMatchObject({ online: true, problem: null }),
+      );
+      expect(await readdir(root)).toEqual(['.tally-place.json']);
+    } finally {
+      await rm(root, { recursive: true });
+      await opened({}, () => Promise.resolve());
+    }
   });
 });
 

@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { PlaceView } from '@tally/contract';
-import { markPlace, probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
+import { isOnSystemDisk, markPlace, probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
 import type { House } from '../house/index.js';
 import { hoursAtRisk } from '@tally/core/copies';
 import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, setMarked } from './store.js';
@@ -11,13 +11,18 @@ export interface StandingPlace extends PlaceRow {
 
 type Of = Pick<House, 'db' | 'settings'>;
 
+const ON_SYSTEM_DISK =
+  'is on the disk of the system: is its drive mounted? If that is meant, say "systemDisk": "knowingly" in the settings';
+
 /** How a place stands here; the house's own word for its device wins. One that was never marked is marked when it is first seen; never again. */
-async function standingHere({ db }: Pick<House, 'db'>, place: PlaceRow): Promise<Standing> {
+async function standingHere({ db, settings }: Of, place: PlaceRow): Promise<Standing> {
   if (!place.known) return { online: false, problem: "is in nobody's settings any more" };
   if (!place.root) {
     const fills = place.stations.length === 1 ? 'fills' : 'fill';
     return { online: false, problem: `is not mounted at this station: ${place.stations.join(' and ')} ${fills} it` };
   }
+  if (!place.marked && settings.systemDisk === undefined && (await isOnSystemDisk(place.root).catch(() => false)))
+    return { online: false, problem: `${place.root} ${ON_SYSTEM_DISK}` };
   // What is wrong with its root says how it stands.
   if (!place.marked && (await markPlace(place, place.mark).catch(() => false))) await setMarked(db, place.id);
   const standing = await standingOf(place, place.mark);
@@ -34,7 +39,7 @@ const SLOW_MS = 500;
 const looking = new Map<string, { readonly sinceMs: number; readonly standing: Promise<Standing> }>();
 
 /** How a place stands, or that it does not answer: nobody waits for a file system that hangs, and few threads are held by it. */
-async function standingSoon(house: Pick<House, 'db'>, place: PlaceRow): Promise<Standing> {
+async function standingSoon(house: Of, place: PlaceRow): Promise<Standing> {
   const key = `${place.root}\0${place.mark}`;
   const before = looking.get(key);
   const isSlow = before !== undefined && Date.now() - before.sinceMs > SLOW_MS;

@@ -70,6 +70,7 @@ export async function openHouse(
       { id: 'second', name: 'Second copy', kind: 'second copy', root: second },
       ...extra.map((place) => ({ name: place.id, root: join(folder, place.id), ...place })),
     ],
+    systemDisk: 'knowingly',
     log: (process.env['TALLY_TEST_LOG'] as 'error' | undefined) ?? 'silent',
     ...change,
   });
