@@ -75,6 +75,19 @@ suite('a shared drive over a network', () => {
     await fileNow(test.house, id);
     expect((await theIntake(test.house, id)).state).toBe('tallied');
     await expectWhole(id);
+    // What such a proof can say, and what it cannot, stands on the receipt.
+    const how = await test.house.db.query<{ proof: string }[]>('select distinct proof from copy where place_id = $1', ['shared']);
+    expect(how).toEqual([{ proof: 'read back over the network; its server may have answered from memory' }]);
+  });
+
+  it('whose line is slow is filed to, and nobody takes it for one that hangs', async () => {
+    const id = await brought();
+    await drive.is('slow');
+    await fileNow(test.house, id);
+    expect((await theIntake(test.house, id)).state).toBe('tallied');
+    expect((await placeViews(test.house))[0]).toMatchObject({ online: true });
+    await drive.is('up');
+    await expectWhole(id);
   });
 
   it('whose line is cut in the middle and comes back: filing goes on by itself', async () => {

@@ -16,19 +16,22 @@ export function whyNoNetworkDrive(): string | null {
 
 /**
  * The line between a server and whoever mounts it, in a process of its own, so that it goes on while a test waits for a file:
- * it carries what SFTP says, and can be cut (nobody answers, connections end), or hang (nothing is carried any more).
+ * it carries what SFTP says, and can be slow (30 ms for each piece), be cut (nobody answers, connections end), or hang (nothing is
+ * carried any more).
  */
 const LINE = `
   const { createServer } = require('node:net');
   const { spawn } = require('node:child_process');
+  const { Transform } = require('node:stream');
   let state = 'up';
   const sockets = new Set();
   const server = createServer((socket) => {
     if (state === 'cut') return socket.destroy();
     sockets.add(socket);
     const sftp = spawn(process.argv[1], [], { stdio: ['pipe', 'pipe', 'ignore'] });
-    socket.pipe(sftp.stdin);
-    sftp.stdout.pipe(socket);
+    const slowly = () => new Transform({ transform: (part, _, next) => setTimeout(next, state === 'slow' ? 30 : 0, null, part) });
+    socket.pipe(slowly()).pipe(sftp.stdin);
+    sftp.stdout.pipe(slowly()).pipe(socket);
     const over = () => { sockets.delete(socket); sftp.kill(); socket.destroy(); };
     for (const stream of [socket, sftp.stdin, sftp.stdout]) stream.on('error', over);
     socket.on('close', over);
@@ -73,8 +76,8 @@ export class NetworkDrive {
     return readFileSync('/proc/mounts', 'utf8').includes(` ${this.at} fuse.sshfs `);
   }
 
-  /** @param state up; cut: connections end and nobody answers; hang: nothing is carried, and nobody says so. */
-  async is(state: 'up' | 'cut' | 'hang'): Promise<void> {
+  /** @param state up; slow: each piece takes its time; cut: connections end and nobody answers; hang: nothing is carried, and nobody says so. */
+  async is(state: 'up' | 'slow' | 'cut' | 'hang'): Promise<void> {
     const heard = new Promise((resolve) => this.line.once('message', resolve));
     this.line.send(state);
     await heard;

@@ -5,9 +5,17 @@ import { systemFiles, type Files, type OpenFile } from './files.js';
 import type { IHasher } from 'hash-wasm';
 import { digestOf, withHasher } from './hashing.js';
 import { codeOf } from './list-card.js';
+import type { Abilities } from './place.js';
 
 /** How a copy was read back: from the device, or possibly from the system's memory of it. */
-export type ProofMethod = 'read back past the page cache' | 'read back through the page cache';
+export type ProofMethod =
+  | 'read back past the page cache'
+  | 'read back through the page cache'
+  | 'read back over the network; its server may have answered from memory';
+
+/** How a proof at a place is told: past this machine's memory is not yet past that of another one. */
+export const toldAt = ({ remote }: Pick<Abilities, 'remote'>, method: ProofMethod): ProofMethod =>
+  remote ? 'read back over the network; its server may have answered from memory' : method;
 
 /** What was put into a copy, where that is known, and how it comes out again. */
 export interface PutIn {

@@ -145,7 +145,7 @@ async function openPlaces(
     if (!wanted.has(place.id) || place.fill !== 'with the card') continue;
     if (place.standing.online) places.push({ ...place, ...(await abilitiesOf(place)) });
     else {
-      places.push({ ...place, direct: false, links: true });
+      places.push({ ...place, direct: false, links: true, remote: false });
       absent.set(place.id, place.standing.problem);
     }
   }

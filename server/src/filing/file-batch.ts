@@ -9,7 +9,7 @@ import { removeTemporary, flushFolder, giveFinalName, makeFolder, stands, tempor
 import type { Files } from '../drive/files.js';
 import { codeOf, joinBytes } from '../drive/list-card.js';
 import { namesIn, type Abilities, type Place } from '../drive/place.js';
-import { proveFile, type ProofMethod } from '../drive/prove-file.js';
+import { proveFile, type ProofMethod, toldAt } from '../drive/prove-file.js';
 import type { CopyOutcome, Unfinished } from './store/filed.js';
 
 export type BatchPlace = Place & Abilities;
@@ -305,7 +305,7 @@ async function isOurs(job: Job, place: BatchPlace, name: string, work: BatchWork
       ? { version: 0 }
       : (await work.inside?.before(job.item))?.find((one) => one.hash.equals(hash));
     if (!known) return false;
-    report.set(job.item, place, 'tallied', null, method, known.version);
+    report.set(job.item, place, 'tallied', null, toldAt(place, method), known.version);
     return true;
   } catch {
     work.signal.throwIfAborted();
@@ -362,7 +362,7 @@ async function proveJob(job: Job, place: BatchPlace, work: BatchWork, report: Re
     // Both must be what they should: the file as it stands, and without what was put into it. A copy that is the same as
     // one that was both is both.
     const isWhole = asBefore ? hash.equals(asBefore) : original?.equals(job.hash!) === true && (job.stands ??= hash).equals(hash);
-    if (isWhole) job.proven.set(place, method);
+    if (isWhole) job.proven.set(place, toldAt(place, method));
     else report.set(job.item, place, 'differs', `the copy on ${place.name} differs from the card`);
   } catch (error) {
     work.signal.throwIfAborted();
