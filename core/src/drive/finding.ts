@@ -13,6 +13,7 @@ export const MENDS = [
   'bring together',
   'remove the folder',
   'make copies',
+  'write anew',
 ] as const;
 export type MendName = (typeof MENDS)[number];
 
@@ -45,6 +46,12 @@ export const FINDINGS = {
     title: 'unreadable',
     says: 'It stands here, and its bytes cannot be read: its disk may be about to fail.',
     mend: 'put back',
+    trouble: true,
+  },
+  'spoilt list': {
+    title: 'list spoilt',
+    says: 'A list, record, history or sidecar that we wrote here is gone, or is not as we wrote it.',
+    mend: 'write anew',
     trouble: true,
   },
   'only here': {

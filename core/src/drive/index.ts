@@ -13,13 +13,16 @@ export { nameVerdict, rightPath, type Judged } from './name-verdict.js';
 export {
   ASIDE_FOLDER,
   BY_HAND_FOLDER,
+  explainedBy,
   isAside,
   isHalfMade,
   isOurs,
+  isOwnFolder,
   LOG_HEADS_FILE,
   isTemporary,
   MOVED_FILE,
   recordNumber,
+  SECOND_FOLDER,
   temporaryName,
 } from './ours.js';
 export { dayOf, findDay, readByPattern, type DayParts } from './read-date.js';

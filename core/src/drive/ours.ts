@@ -1,5 +1,5 @@
 import { CHECKSUM_FILE, HASH_LIST_FOLDER } from '../manifest/index.js';
-import { nameOf } from '../rule/index.js';
+import { folderOf, nameOf } from '../rule/index.js';
 
 /** Tray on a place for what should not stand there: put aside, kept for its days. */
 export const ASIDE_FOLDER = '_put-aside';
@@ -11,7 +11,12 @@ export const MOVED_FILE = 'moved-away.json';
 /** Says at a place where the log ended each night. */
 export const LOG_HEADS_FILE = 'log-heads.txt';
 
+/** The folder, in one that has records, in which each of them stands a second time: what is spoilt in one place is whole in the other. */
+export const SECOND_FOLDER = '.tally-second';
+
 const RECORD = /^intake-.+\.json$/;
+/** Folders of ours, in those that they explain. */
+const OWN_FOLDERS: readonly string[] = [HASH_LIST_FOLDER, SECOND_FOLDER];
 
 /**
  * What we write beside filed files, told by its name: lists, records, marks, temporary files. Whether what stands under
@@ -25,9 +30,15 @@ export function isOurs(path: string): boolean {
     RECORD.test(name) ||
     path === LOG_HEADS_FILE ||
     name.startsWith('.tally-') ||
-    path.split('/').includes(HASH_LIST_FOLDER)
+    path.split('/').some((part) => OWN_FOLDERS.includes(part))
   );
 }
+
+/** The folder that is explained by what stands in a folder: that itself, or the one that a folder of ours stands in. */
+export const explainedBy = (folder: string): string => (OWN_FOLDERS.includes(nameOf(folder)) ? folderOf(folder) : folder);
+
+/** Is it a folder in which only we write? */
+export const isOwnFolder = (name: string): boolean => OWN_FOLDERS.includes(name);
 
 /** Name that a file has while others of the same mend take its place. @param n given once in a mend. */
 export const temporaryName = (mendId: number, n: number): string => `.tally-mend-${mendId}-${n}.part`;

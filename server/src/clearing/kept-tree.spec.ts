@@ -68,7 +68,13 @@ describe('a structure that has to stay whole', () => {
     await writeManifests(test.house);
     isEqual(join(placeRoot('shared'), base, 'PRIVATE'), join(card, 'PRIVATE'));
     expect((await readdir(join(placeRoot('shared'), base))).sort()).toEqual(
-      ['PRIVATE', 'ascmhl', 'checksums.xxh128', `intake-${(await theIntake(test.house, id)).number}.json`].sort(),
+      [
+        '.tally-second',
+        'PRIVATE',
+        'ascmhl',
+        'checksums.xxh128',
+        `intake-${(await theIntake(test.house, id)).number}.json`,
+      ].sort(),
     );
     tool('sh', '-c', `cd "${join(placeRoot('shared'), base)}" && xxhsum --quiet -c checksums.xxh128`);
 

@@ -131,6 +131,8 @@ export interface StandsAt {
   readonly bytes?: number | null;
   readonly said?: Properties | null;
   readonly questions?: readonly Question[];
+  /** The sidecar's own time, as we left it. */
+  readonly modifiedAt?: Date | null;
 }
 
 /** Says what stands where; version 0: nothing of ours. What nothing refers to any more is forgotten. */
@@ -142,10 +144,10 @@ export async function setStands(db: Db, stands: readonly StandsAt[]): Promise<vo
     [plain.map((one) => one.filedItemId), plain.map((one) => one.placeId)],
   );
   await db.query(
-    `insert into credit_stands (filed_item_id, place_id, version, hash, bytes, said, questions)
-     select * from unnest($1::int[], $2::text[], $3::int[], $4::bytea[], $5::bigint[], $6::jsonb[], $7::jsonb[])
+    `insert into credit_stands (filed_item_id, place_id, version, hash, bytes, said, questions, modified_at)
+     select * from unnest($1::int[], $2::text[], $3::int[], $4::bytea[], $5::bigint[], $6::jsonb[], $7::jsonb[], $8::timestamptz[])
      on conflict (filed_item_id, place_id) do update set version = excluded.version, hash = excluded.hash, bytes = excluded.bytes,
-       said = excluded.said, questions = excluded.questions`,
+       said = excluded.said, questions = excluded.questions, modified_at = excluded.modified_at`,
     [
       written.map((one) => one.filedItemId),
       written.map((one) => one.placeId),
@@ -154,6 +156,7 @@ export async function setStands(db: Db, stands: readonly StandsAt[]): Promise<vo
       written.map((one) => one.bytes ?? null),
       written.map((one) => (one.said ? JSON.stringify(one.said) : null)),
       written.map((one) => JSON.stringify(one.questions ?? [])),
+      written.map((one) => one.modifiedAt ?? null),
     ],
   );
   // Whatever is older than what stands anywhere. A run that died may have given a name before it could say so here.

@@ -43,7 +43,7 @@ import {
 import { AssignmentWord, IntakeWord, ItemWord, WordBroader, WordLabelRow, WordRow, WordStart } from './entities/words.js';
 import { BundleItem, BundleRow, IntakeBundle, ShelfChange, StandingQuestion } from './entities/shelf.js';
 import { Adoption, DriveCheck, DriveFinding, FormerPath, Mend, MendMove, StoodFolder, Stray } from './entities/tending.js';
-import { CreditStands, CreditWritten } from './entities/written.js';
+import { BesideWritten, CreditStands, CreditWritten } from './entities/written.js';
 import { First1745000000000 } from './migrations/1745000000000-first.js';
 import { Seeing1764000000000 } from './migrations/1764000000000-seeing.js';
 import { Rules1764100000000 } from './migrations/1764100000000-rules.js';
@@ -65,6 +65,7 @@ import { Tending1770000000000 } from './migrations/1770000000000-tending.js';
 import { Door1771000000000 } from './migrations/1771000000000-door.js';
 import { Withheld1772000000000 } from './migrations/1772000000000-withheld.js';
 import { SideBySide1773000000000 } from './migrations/1773000000000-side-by-side.js';
+import { BesideWritten1774000000000 } from './migrations/1774000000000-beside-written.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -86,7 +87,7 @@ const ENTITIES = [
   ...[PlaceTotal, FiledFolder, EventLink, Erasing],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
   ...[TermsRow, LocationRow, PicturedRow, HabitRow, Agreement, FormerCode, HouseCredit, ItemCredit, ItemPictured],
-  ...[CreditWritten, CreditStands],
+  ...[CreditWritten, CreditStands, BesideWritten],
   ...[WordRow, WordLabelRow, WordStart, WordBroader, ItemWord, IntakeWord, AssignmentWord],
   ...[BundleRow, BundleItem, IntakeBundle, StandingQuestion, ShelfChange],
   ...[StoodFolder, Stray, DriveFinding, DriveCheck, Adoption, Mend, MendMove, FormerPath],
@@ -105,6 +106,7 @@ const MIGRATIONS = [
   Door1771000000000,
   Withheld1772000000000,
   SideBySide1773000000000,
+  BesideWritten1774000000000,
 ];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */

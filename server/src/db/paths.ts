@@ -9,6 +9,7 @@ export const PATHS: readonly (readonly [table: string, columns: readonly string[
   ['stray', ['path', 'folder']],
   ['drive_finding', ['path', 'folder']],
   ['beside_due', ['folder']],
+  ['beside_written', ['folder', 'name']],
 ];
 
 /** Condition for paths in a folder and below it, by an index: in bytes, `/` is followed by `0`. @param folder SQL for the folder */

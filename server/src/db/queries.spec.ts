@@ -85,7 +85,7 @@ describe('a table is written by one room only', () => {
     ...{ place_total: 'driving', filed_folder: 'filing' },
     ...{ kit: 'counter', loan: 'counter', house_rule: 'rules', filed_item: 'filing', copy: 'filing' },
     ...{ credit_written: 'crediting', credit_stands: 'crediting' },
-    ...{ beside_due: 'proving', hand_in: 'arriving', hand_in_file: 'arriving' },
+    ...{ beside_due: 'proving', beside_written: 'proving', hand_in: 'arriving', hand_in_file: 'arriving' },
     ...{ card_work: 'clearing', picture_asked: 'seeing' },
     ...{ terms: 'people', location: 'people', pictured: 'people', habit: 'people', agreement: 'people', former_code: 'people' },
     ...{ house_credit: 'people', word: 'people', word_label: 'people', word_start: 'people', word_broader: 'people' },

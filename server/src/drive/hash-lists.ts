@@ -22,6 +22,8 @@ import { readOwn, writeOwn } from './own-file.js';
 export interface HashHistory {
   readonly chain: readonly Generation[];
   readonly lists: readonly { readonly number: number; readonly name: string; readonly text: string; readonly list: HashList }[];
+  /** The chain as it stands; null: there is none. */
+  readonly chainText: string | null;
   /** What is wrong with it, in words; nothing is added to a history that is not whole. */
   readonly problems: readonly string[];
 }
@@ -57,7 +59,7 @@ export async function readHistory(folder: string): Promise<HashHistory> {
     else if (c4OfText(found.text) !== generation.c4)
       problems.push(`${HASH_LIST_FOLDER}/${generation.path} is not what the chain says`);
   }
-  return { chain: chain ?? [], lists, problems };
+  return { chain: chain ?? [], chainText, lists, problems };
 }
 
 /** Did we write all of a folder's history, so that it may go with the last file it is about? */
@@ -68,23 +70,30 @@ export async function isOwnHistory(folder: string): Promise<boolean> {
   return !problems.length && names.every((name) => known.has(name)) && lists.every(({ list }) => list.tool.name === TOOL_NAME);
 }
 
+/** What became of a history: what is wrong with it, or what of it is ours and stands now. */
+export type Extended =
+  | { readonly problems: readonly string[] }
+  | { readonly problems: null; readonly stands: readonly { readonly name: string; readonly text: string }[] };
+
 /**
  * Adds a generation with the files that no generation has yet, or not as they are now, then names it in the chain. A generation that a killed
  * run wrote but did not name is named now.
- * @returns what is wrong with the history that stands there; then nothing is written.
+ * Nothing is written where something is wrong with the history that stands there.
  */
 export async function extendHistory(
   folder: string,
   made: Pick<HashList, 'createdAt' | 'hostname' | 'tool'>,
   files: HashList['files'],
   links: boolean,
-): Promise<readonly string[]> {
-  const { chain, lists, problems } = await readHistory(folder);
-  if (problems.length) return problems;
+): Promise<Extended> {
+  const { chain, chainText, lists, problems } = await readHistory(folder);
+  if (problems.length) return { problems };
+  const ours = lists.filter(({ list }) => list.tool.name === TOOL_NAME).map(({ name, text }) => ({ name, text }));
   const known = new Map(lists.flatMap(({ list }) => list.files.map(({ path, hashes }) => [path, hashes.xxh128])));
   const added = files.filter(({ path, hashes }) => known.get(path) !== hashes.xxh128);
   const unnamed = lists.filter(({ name }) => !chain.some(({ path }) => path === name));
-  if (!added.length && !unnamed.length) return [];
+  if (!added.length && !unnamed.length)
+    return { problems: null, stands: chainText === null ? ours : [...ours, { name: CHAIN_FILE, text: chainText }] };
   const beside = join(folder, HASH_LIST_FOLDER);
   const next = [...chain, ...unnamed.map(({ number, name, text }) => ({ number, path: name, c4: c4OfText(text) }))];
   if (added.length) {
@@ -92,9 +101,13 @@ export async function extendHistory(
     const number = Math.max(0, ...next.map((generation) => generation.number)) + 1;
     const name = generationName(number, basename(folder), made.createdAt);
     const text = writeHashList({ ...made, files: added });
-    if (!(await writeOwn(beside, name, text, false, links))) return [`${HASH_LIST_FOLDER}/${name} was written by somebody else`];
+    if (!(await writeOwn(beside, name, text, false, links)))
+      return { problems: [`${HASH_LIST_FOLDER}/${name} was written by somebody else`] };
+    ours.push({ name, text });
     next.push({ number, path: name, c4: c4OfText(text) });
   }
-  await writeOwn(beside, CHAIN_FILE, writeChain(next), chain.length > 0, links);
-  return [];
+  const text = writeChain(next);
+  if (!(await writeOwn(beside, CHAIN_FILE, text, chainText !== null, links)))
+    return { problems: [`${HASH_LIST_FOLDER}/${CHAIN_FILE} was written by somebody else`] };
+  return { problems: null, stands: [...ours, { name: CHAIN_FILE, text }] };
 }

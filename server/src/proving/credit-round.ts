@@ -19,6 +19,7 @@ import { inTransaction } from '../db/database.js';
 import { isFeasible } from '../drive/copy-file.js';
 import { flushFolder, removeTemporary, sizeOf } from '../drive/final-name.js';
 import { hashFile } from '../drive/hashing.js';
+import { sizeAndTime } from '../drive/move-file.js';
 import { codeOf } from '../drive/list-card.js';
 import { type Abilities, mustStillStand, standingOf } from '../drive/place.js';
 import { NotOurs, removeLeft, replaceFile, rewriteFile, type Rewritten } from '../drive/rewrite-file.js';
@@ -259,10 +260,16 @@ class Round {
     for (const one of ready) {
       const { copy, version, merged } = one;
       const as = { filedItemId: copy.filedItemId, placeId: this.place.id };
-      if (await this.named(one)) stands.push({ ...as, version: version ? versions.get(copy.filedItemId)! : 0, ...merged });
+      if (!(await this.named(one))) continue;
+      const modifiedAt = version?.how === 'beside' ? await this.sidecarTime(copy) : null;
+      stands.push({ ...as, version: version ? versions.get(copy.filedItemId)! : 0, ...merged, modifiedAt });
     }
     for (const folder of new Set(ready.map(({ copy }) => copy.folder))) await flushFolder(join(this.place.root, folder));
     await inTransaction(db, (tx) => setStands(tx, stands));
+  }
+
+  private async sidecarTime(copy: CopyStands): Promise<Date | null> {
+    return (await sizeAndTime(join(this.place.root, copy.folder, sidecarOf(copy.name))))?.modifiedAt ?? null;
   }
 
   private async named({ copy, file, sidecar }: Ready): Promise<boolean> {

@@ -7,3 +7,4 @@ export { writeManifests } from './manifests.js';
 export { receiptOf } from './receipt.js';
 export { provingWork } from './work.js';
 export { folderDue } from './store.js';
+export { type BesideWritten, dueIn, forgetWritten, forgetWrittenBelow, writtenIn } from './store/beside-written.js';

@@ -5,10 +5,13 @@ import { mkdir, readdir, rename, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { IntakeRecord } from '@tally/contract';
 import { CHAIN_FILE, CHECKSUM_FILE, HASH_LIST_FOLDER, readChain, readChecksums, writeChain } from '@tally/core/manifest';
+import { recordNumber, SECOND_FOLDER } from '@tally/core/drive';
+import { printingTo } from '../cli/output.js';
 import { readHistory } from '../drive/hash-lists.js';
 import { makeCard, realPictures } from '../testing/cards.js';
 import { bring, fileNow, openHouse, type TestHouse } from '../testing/house.js';
 import { writeManifests } from './manifests.js';
+import { tallyCommand } from './tally-command.js';
 import { eventsOf, theIntake } from '../house/index.js';
 import { copiesOf, planOf } from '../filing/index.js';
 import { judgeItems } from '../seeing/index.js';
@@ -35,15 +38,17 @@ describe('beside the files', () => {
     const { id, folders } = await filed({ 'A/1.JPG': 1000, 'A/2.JPG': 70_000, 'A/2.DNG': 0 });
     for (const root of [test.shared, test.second]) {
       const list = listOf(root, folders[0]!);
-      // Three files, and the sidecar of each: noise is no JPEG that could carry credit inside.
-      expect(readChecksums(list)).toHaveLength(6);
+      // Three files, the sidecar of each (noise is no JPEG that could carry credit inside), and the record of the intake.
+      expect(readChecksums(list)).toHaveLength(7);
       // Outside check: xxHash's own tool.
       const told = execFileSync('xxhsum', ['-c', CHECKSUM_FILE], { cwd: join(root, folders[0]!), encoding: 'utf8' });
-      expect(told.match(/: OK/g)).toHaveLength(6);
+      expect(told.match(/: OK/g)).toHaveLength(7);
       expect((await readdir(join(root, folders[0]!))).filter((name) => name.endsWith('.part'))).toEqual([]);
     }
     const hashes = new Map((await copiesOf(test.house.db, id)).map(({ to, hash }) => [to, hash]));
-    for (const { name, hash } of readChecksums(listOf(test.shared, folders[0]!))!.filter((one) => !one.name.endsWith('.xmp')))
+    for (const { name, hash } of readChecksums(listOf(test.shared, folders[0]!))!.filter(
+      (one) => !/[.](xmp|json)$/.test(one.name),
+    ))
       expect(hashes.get(`${folders[0]!}/${name}`)).toBe(hash);
   });
 
@@ -52,7 +57,7 @@ describe('beside the files', () => {
     const known = readChecksums(listOf(test.shared, before))!.length;
     const { folders } = await filed({ 'A/4.JPG': 1200, 'A/5.JPG': 1300 });
     expect(folders).toEqual([before]);
-    expect(readChecksums(listOf(test.shared, before))).toHaveLength(known + 4);
+    expect(readChecksums(listOf(test.shared, before))).toHaveLength(known + 5);
   });
 
   it('two cards filed into one folder at once: the list holds both', async () => {
@@ -84,6 +89,7 @@ describe('beside the files', () => {
     expect(files).toEqual(
       readChecksums(listOf(test.second, folder))!
         .map(({ name }) => name)
+        .filter((name) => recordNumber(name) === null)
         .sort(),
     );
     // Outside check: C4 is SHA-512 in base 58; the digest by the system's tool, the base by BigInt's own arithmetic.
@@ -153,6 +159,24 @@ describe('beside the files', () => {
     expect(item.captured.original).toMatch(/\d{4}/);
   });
 
+  it('a record stands a second time, and `tally tally` says where the two are not alike', async () => {
+    const { folders } = await filed({ 'A/12.JPG': 2700 });
+    const folder = join(test.second, folders[0]!);
+    const tally = () => printingTo({ out: () => undefined, err: () => undefined }, () => tallyCommand(folder, {}));
+    expect(await tally()).toBe(0);
+    const seconds = await readdir(join(folder, SECOND_FOLDER));
+    expect(seconds.sort()).toEqual((await readdir(folder)).filter((name) => recordNumber(name) !== null).sort());
+    const second = join(folder, SECOND_FOLDER, seconds[0]!);
+    const text = readFileSync(second, 'utf8');
+    await writeFile(second, text.replace('house', 'horse'));
+    expect(await tally()).toBe(1);
+    await writeFile(second, text);
+    await writeFile(join(folder, seconds[0]!), text.replace('rule', 'role'));
+    expect(await tally()).toBe(1);
+    await writeFile(join(folder, seconds[0]!), text);
+    expect(await tally()).toBe(0);
+  });
+
   it("a stranger's file under these names is left alone, and that is logged", async () => {
     const path = join(test.folder, 'STRANGE');
     await makeCard(path, { 'A/8.JPG': 800 }, 77_000);
@@ -166,6 +190,6 @@ describe('beside the files', () => {
     expect(readFileSync(join(folder, CHECKSUM_FILE), 'utf8')).toBe('a shopping list\n');
     expect((await theIntake(test.house, id)).state).toBe('tallied');
     const told = (await eventsOf(test.house.db, id)).find(({ kind }) => kind === 'manifest');
-    expect(told?.text).toContain('is not ours');
+    expect(told?.text).toContain(`${CHECKSUM_FILE} is not as we wrote it: check this place, and have it written anew`);
   });
 });

@@ -2,29 +2,16 @@ import { readFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { IntakeRecord, MovedRecord } from '@tally/contract';
-import { MOVED_FILE } from '@tally/core/drive';
-import { type Checksum, CHECKSUM_FILE, readChecksums, writeChecksums } from '@tally/core/manifest';
 import { foldName } from '@tally/core/rule';
 import { stands } from '../drive/final-name.js';
 import { mustStillStand } from '../drive/place.js';
-import { extendHistory, TOOL_NAME } from '../drive/hash-lists.js';
+import { TOOL_NAME } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
-import { removeOwn } from '../drive/move-file.js';
-import { isMovedText } from '../drive/records-beside.js';
-import { readOwn, writeOwn } from '../drive/own-file.js';
 import { movedAway } from '../filing/index.js';
 import { inTransaction } from '../db/database.js';
-import {
-  type BesideDue,
-  asideItems,
-  doneWith,
-  isDue,
-  nextDue,
-  recordedItems,
-  type TalliedFile,
-  talliedIn,
-  tryLater,
-} from './store.js';
+import { type BesideDue, asideItems, doneWith, isDue, nextDue, recordedItems, talliedIn, tryLater } from './store.js';
+import { forgetWritten, keepWritten, writtenIn } from './store/beside-written.js';
+import { Explaining } from './explaining.js';
 import { recordedCredit } from '../slip/index.js';
 import { bringUpToDate } from './credit-round.js';
 import { type House, record, tell, theIntake } from '../house/index.js';
@@ -70,66 +57,58 @@ const NEVER = new AbortController().signal;
 
 /** Brings the files of a folder up to date, writes what explains them, and says so; or why not. */
 async function writeDue(house: House, due: BesideDue, place: StandingPlace, signal: AbortSignal): Promise<void> {
-  const problem = await explain(house, due, place, signal).catch((error: unknown) => {
+  const explained = await explain(house, due, place, signal).catch((error: unknown) => {
     signal.throwIfAborted();
     return `${place.name}, ${due.folder || 'the root'}: ${codeOf(error)}`;
   });
   await inTransaction(house.db, async (tx) => {
-    if (typeof problem === 'string') await tryLater(tx, due, problem, TRY_AGAIN_MINUTES);
-    else await doneWith(tx, due);
+    if (typeof explained === 'string') await tryLater(tx, due, explained, TRY_AGAIN_MINUTES);
+    else {
+      // In one transaction with being due no more: nobody compares with what was not said to be written.
+      if (explained.isGone) await forgetWritten(tx, due.placeId, due.folder);
+      else await keepWritten(tx, due, explained.written, explained.gone);
+      await doneWith(tx, due);
+    }
     // Whoever was told that a place lags behind learns that it does not any more.
     await tell(tx, { type: 'written', intakeId: due.intakeId });
-    const words = typeof problem === 'string' ? problem : problem.join('; ');
+    const words = typeof explained === 'string' ? explained : explained.strangers.join('; ');
     if (!words || words === due.problem) return;
     const text = `Not everything could be written beside the files: ${words}.`;
     await record(tx, { at: house.clock(), kind: 'manifest', intakeId: due.intakeId, who: null, text });
   });
 }
 
-/** @returns what was left alone because it is not ours. */
-async function explain(house: House, due: BesideDue, place: StandingPlace, signal: AbortSignal): Promise<string[]> {
-  const path = join(place.root, due.folder);
+/** What was left alone because it is not ours, in words, and what of it is to be kept in mind. */
+type Explained = Pick<Explaining, 'strangers' | 'written' | 'gone'> & { readonly isGone?: boolean };
+
+async function explain(house: House, due: BesideDue, place: StandingPlace, signal: AbortSignal): Promise<Explained> {
+  const { folder } = due;
   // What left a folder whole took with it what explained it: there is nothing to be said there any more.
-  if (!(await stands(path))) {
+  if (!(await stands(join(place.root, folder)))) {
     await mustStillStand(place);
-    return [];
+    return { strangers: [], written: [], gone: [], isGone: true };
   }
   const abilities = await abilitiesOf(place);
-  const { links } = abilities;
   // Where a file cannot be written, the lists still say what stands.
   const [credit] = await Promise.allSettled([bringUpToDate(house, due, { ...place, ...abilities }, signal)]);
   signal.throwIfAborted();
-  const strangers = credit.status === 'fulfilled' ? [...credit.value] : [];
-  const write = async (name: string, content: string, isOurs: (text: string) => boolean) => {
-    const there = await readOwn(path, name);
-    if (there === content) return;
-    const mayWrite = there === null || isOurs(there);
-    if (!mayWrite || !(await writeOwn(path, name, content, there !== null, links))) {
-      strangers.push(`${place.name}: ${join(due.folder, name)} is not ours`);
-    }
-  };
-  const files = await talliedIn(house.db, foldName(due.folder), place.id);
-  const names = new Set(files.map(({ name }) => name));
-  const known: Checksum[] = [...files];
-  // What an earlier logbook wrote down stays, as long as the file is there.
-  for (const entry of readChecksums((await readOwn(path, CHECKSUM_FILE)) ?? '') ?? [])
-    if (!names.has(entry.name) && (await stands(join(path, entry.name)))) known.push(entry);
-  await write(CHECKSUM_FILE, writeChecksums(known), (text) => readChecksums(text) !== null);
-  const moved = await movedAway(house.db, foldName(due.folder));
-  if (moved.length) await write(MOVED_FILE, movedText(due.folder, moved), isMovedText);
-  else if (isMovedText((await readOwn(path, MOVED_FILE)) ?? '')) await removeOwn(place.root, join(due.folder, MOVED_FILE));
-  const made = { createdAt: house.clock().toISOString(), hostname: hostname(), tool: TOOL };
-  for (const problem of await extendHistory(path, made, files.map(hashedFile), links))
-    strangers.push(`${place.name}, ${due.folder || 'the root'}: ${problem}`);
-  const knows = await recordOf(house, due);
-  await write(`intake-${knows.intake}.json`, `${JSON.stringify(knows, null, 2)}\n`, (text) => isRecordOf(text, knows.intake));
-  if (credit.status === 'rejected') throw credit.reason;
-  return strangers;
+  const where = { root: place.root, folder, links: abilities.links };
+  const explaining = new Explaining(where, await writtenIn(house.db, place.id, [folder]));
+  const record = await recordOf(house, due);
+  // The record first: the list names it.
+  await explaining.record(record.intake, record.items.length ? `${JSON.stringify(record, null, 2)}\n` : null);
+  const moved = await movedAway(house.db, foldName(folder));
+  await explaining.movedAway(moved.length ? movedText(folder, moved) : null);
+  const files = await talliedIn(house.db, foldName(folder), place.id);
+  await explaining.checksums(files);
+  await explaining.history({ createdAt: house.clock().toISOString(), hostname: hostname(), tool: TOOL }, files);
+  if (credit.status === 'rejected') {
+    await inTransaction(house.db, (tx) => keepWritten(tx, due, explaining.written, explaining.gone));
+    throw credit.reason;
+  }
+  const strangers = [...credit.value, ...explaining.strangers.map((words) => `${place.name}: ${words}`)];
+  return { strangers, written: explaining.written, gone: explaining.gone };
 }
-
-const hashedFile = ({ name, hash, bytes, modifiedAt, talliedAt }: TalliedFile) => ({
-  ...{ path: name, bytes, modifiedAt: modifiedAt.toISOString(), hashedAt: talliedAt.toISOString(), hashes: { xxh128: hash } },
-});
 
 async function recordOf(house: House, due: BesideDue): Promise<IntakeRecord> {
   const { intakeId, folder } = due;
@@ -164,12 +143,4 @@ function movedText(folder: string, moved: Awaited<ReturnType<typeof movedAway>>)
     ...{ name: folder ? path.slice(folder.length + 1) : path, to: now, until: until.toISOString(), xxh128: hash },
   }));
   return `${JSON.stringify(MovedRecord.parse({ format: 'tally-stick-moved', version: 1, folder, files }), null, 2)}\n`;
-}
-
-function isRecordOf(text: string, number: string): boolean {
-  try {
-    return IntakeRecord.parse(JSON.parse(text)).intake === number;
-  } catch {
-    return false;
-  }
 }

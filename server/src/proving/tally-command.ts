@@ -1,5 +1,5 @@
 import { MovedRecord } from '@tally/contract';
-import { MOVED_FILE } from '@tally/core/drive';
+import { explainedBy, MOVED_FILE, SECOND_FOLDER } from '@tally/core/drive';
 import { complain, EXIT, jsonLine, printable, say, WrongUse } from '../cli/output.js';
 import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
 import { sidecarOf } from '@tally/core/fields';
@@ -11,7 +11,7 @@ import { readHistory } from '../drive/hash-lists.js';
 import { editOf } from '../crediting/index.js';
 import { hashBothWays } from '../drive/prove-file.js';
 import { codeOf, listCard } from '../drive/list-card.js';
-import { type RecordedFile, recordsIn } from '../drive/records-beside.js';
+import { type RecordedFile, recordsIn, unlikeSeconds } from '../drive/records-beside.js';
 
 interface Tallied {
   readonly path: string;
@@ -64,8 +64,11 @@ export async function tallyCommand(folder: string, options: { json?: boolean }):
     for (const { name, hash } of checksums ?? []) expect(join(dirname(path), name), hash);
   }
   const recorded = new Map<string, RecordedFile>();
-  for (const root of new Set(entries.filter(({ path }) => isRecord(path)).map(({ path }) => dirname(path))))
+  for (const root of new Set(entries.filter(({ path }) => isRecord(path)).map(({ path }) => explainedBy(dirname(path))))) {
     for (const [name, file] of await recordsIn(join(folder, root))) recorded.set(join(root, name), file);
+    for (const name of await unlikeSeconds(join(folder, root)))
+      wrong(`${join(root, name)} and its second in ${SECOND_FOLDER} are not alike, or one of them is gone`);
+  }
   // What went to another folder by a mend is named by older lists only, as long as nothing stands there.
   const standing = new Set(entries.map(({ path }) => path));
   for (const { path } of entries.filter((entry) => basenameOf(entry.path) === MOVED_FILE))

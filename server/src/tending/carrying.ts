@@ -1,3 +1,4 @@
+import { explainedBy } from '@tally/core/drive';
 import { folderOf } from '@tally/core/rule';
 import { inTransaction } from '../db/database.js';
 import { codeOf } from '../drive/list-card.js';
@@ -6,7 +7,7 @@ import { standingOf } from '../drive/place.js';
 import { abilitiesOf, placesStanding } from '../driving/index.js';
 import { dropCopies } from '../filing/index.js';
 import { type House, record, tell } from '../house/index.js';
-import { folderDue } from '../proving/index.js';
+import { folderDue, forgetWrittenBelow } from '../proving/index.js';
 import type { Place } from './looking.js';
 import { Carrier, type Outcome } from './one-move.js';
 import { clearLists } from './own-lists.js';
@@ -110,7 +111,9 @@ async function afterwards(house: House, place: Place, mendId: number): Promise<v
   const moves = (await movesOf(house.db, mendId)).filter(({ placeId, state }) => placeId === place.id && state === 'done');
   const files = moves.filter(({ what }) => what === 'file');
   const folders = moves.filter(({ what }) => what === 'folder');
-  const outOf = new Set([...files, ...moves.filter(({ what }) => what === 'leaves')].map(({ fromPath }) => folderOf(fromPath)));
+  const outOf = new Set(
+    [...files, ...moves.filter(({ what }) => what === 'leaves')].map(({ fromPath }) => explainedBy(folderOf(fromPath))),
+  );
   const copies = await copiesOfFiled(
     house.db,
     place.id,
@@ -119,7 +122,10 @@ async function afterwards(house: House, place: Place, mendId: number): Promise<v
   const touched = [...new Set([...outOf, ...copies.map(({ folder }) => folder)])];
   const lists = await listsIn(house.db, place.id, touched);
   await clearLists(house, place, outOf, lists);
-  for (const { fromPath } of folders) await removeEmptyUpwards(place.root, folderOf(fromPath));
+  for (const { fromPath } of folders) {
+    await forgetWrittenBelow(house.db, place.id, fromPath);
+    await removeEmptyUpwards(place.root, folderOf(fromPath));
+  }
   const below = await Promise.all(folders.map(({ toPath }) => listsBelow(house.db, toPath)));
   const due = [...lists, ...below.flat()].flatMap(({ folder, intakes }) =>
     intakes.map((intakeId) => ({ intakeId, folder, placeId: place.id })),

@@ -39,6 +39,8 @@ export interface Draft {
   readonly whole?: readonly FolderStep[];
   readonly here?: readonly Here[];
   readonly again?: readonly { readonly filedItemId: number; readonly placeId: string }[];
+  /** Folders of which a place gets what explains them anew; of some files the sidecar, too. */
+  readonly anew?: readonly { readonly placeId: string; readonly folder: string; readonly sidecarsOf: readonly number[] }[];
   readonly said?: readonly SaidChange[];
   readonly numbers?: readonly { readonly scope: string; readonly first: number; readonly next: number }[];
   /** Copies that a place gets, and leaves at another. */
@@ -182,19 +184,25 @@ function planOfDraft(draft: Draft, { steps, folders, faults, places, concerned, 
   const { into, outOf } = foldersOf(steps);
   const all = new Set([...concerned, ...here.map(({ placeId }) => placeId)]);
   if (draft.toPlace) for (const id of [draft.toPlace.from, draft.toPlace.to]) if (id !== null) all.add(id);
-  const again = draft.again?.length ?? 0;
-  for (const { placeId } of draft.wish ?? []) all.add(placeId);
+  const [again, anew] = [draft.again?.length ?? 0, draft.anew?.length ?? 0];
+  for (const { placeId } of [...(draft.wish ?? []), ...(draft.anew ?? [])]) all.add(placeId);
   // Somebody reads a plan before it is begun: that its tray is called after another second by then makes it no other plan.
   const seal = createHash('sha256')
     .update(
       JSON.stringify([
-        ...[draft.kind, steps, folders, here, draft.again, draft.wish, draft.said, draft.toPlace, faults],
+        ...[draft.kind, steps, folders, here, draft.again, draft.anew, draft.wish, draft.said, draft.toPlace, faults],
       ]).replaceAll(OF_A_TRAY, ASIDE_FOLDER),
     )
     .digest('base64url');
   return {
     ...{ kind: draft.kind, words: draft.words, seal },
-    items: steps.length + here.length + again + (draft.toPlace?.files.length ?? 0) + (draft.wish?.length ?? 0),
+    items:
+      steps.length +
+      here.length +
+      again +
+      (draft.anew?.length ?? 0) +
+      (draft.toPlace?.files.length ?? 0) +
+      (draft.wish?.length ?? 0),
     ...{ steps: shown.slice(0, SHOWN), moreSteps: Math.max(0, shown.length - SHOWN) },
     folders: [
       ...folders.map(({ from, to }) => ({ from, to, place: null })),
@@ -207,6 +215,7 @@ function planOfDraft(draft: Draft, { steps, folders, faults, places, concerned, 
     ],
     also: [
       ...(draft.also ?? []),
+      ...(anew ? [`What explains ${anew === 1 ? 'a folder' : `${anew} folders`} is written anew from the logbook.`] : []),
       ...(again ? [`${again} ${again === 1 ? 'copy is' : 'copies are'} made anew from another place.`] : []),
     ],
     faults: faults.slice(0, SHOWN),

@@ -8,9 +8,11 @@ import {
   refileFolders,
   refileScopes,
   type Refiled,
+  SECOND_FOLDER,
 } from '@tally/core/drive';
 import type { PlanItem } from '@tally/core/plan';
-import { foldName, folderOf, type HouseRule, mendPath, parseRule, pathIn } from '@tally/core/rule';
+import { CHAIN_FILE, HASH_LIST_FOLDER } from '@tally/core/manifest';
+import { foldName, folderOf, type HouseRule, mendPath, nameOf, parseRule, pathIn } from '@tally/core/rule';
 import { mustHold } from '@tally/core/copies';
 import { namesOf } from '../drive/move-file.js';
 import { placesStanding } from '../driving/index.js';
@@ -235,6 +237,7 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
   const alone: FindingRow[] = [];
   const filedAside: number[] = [];
   const stays: FindingRow[] = [];
+  const spoilt: FindingRow[] = [];
   for (const one of found) {
     const { placeId, path, filedItemId, other } = one;
     switch (FINDINGS[one.kind].mend) {
@@ -273,6 +276,9 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
       case 'make copies':
         alone.push(one);
         break;
+      case 'write anew':
+        spoilt.push(one);
+        break;
       case 'adopt':
         faults.push({ path, why: 'strays are adopted, not mended: say whose they are' });
         break;
@@ -283,9 +289,10 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
   const parts: Draft[] = [];
   if (byRule.length) parts.push(await refiling(house, await itemsOfFiled(db, byRule), {}));
   if (filedAside.length) parts.push(await puttingAside(house, await itemsOfFiled(db, filedAside), 'near twins'));
+  if (spoilt.length) parts.push(await writingAnew(house, spoilt));
   if (legal.length) parts.push(await legally(house, legal));
   for (const { path, placeId } of alone) parts.push(await copiesFor(house, path, placeId));
-  const keeps = filedAside.length > 0 || here.some(({ to }) => isAside(to));
+  const keeps = filedAside.length > 0 || [...here, ...parts.flatMap((part) => part.here ?? [])].some(({ to }) => isAside(to));
   const mended = found.filter((one) => !stays.includes(one));
   const kinds = groupedBy(mended, ({ kind }) => kind);
   const words = !mended.length
@@ -296,6 +303,7 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
     names: parts.flatMap(({ names }) => names),
     here: [...here, ...parts.flatMap((part) => part.here ?? [])],
     again: [...again, ...parts.flatMap((part) => part.again ?? [])],
+    anew: parts.flatMap((part) => part.anew ?? []),
     said: parts.flatMap((part) => part.said ?? []),
     numbers: parts.flatMap((part) => part.numbers ?? []),
     faults: [...faults, ...parts.flatMap((part) => part.faults ?? [])],
@@ -305,6 +313,32 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
     ],
     wish: parts.flatMap((part) => part.wish ?? []),
   };
+}
+
+/**
+ * What we wrote and is spoilt is put aside, and what explains its folder is written anew. A history goes as a whole: its chain
+ * leads through every part of it. What stands a second time needs no look at the spoilt one.
+ */
+async function writingAnew(house: House, found: readonly FindingRow[]): Promise<Draft> {
+  const roots = new Map((await placesStanding(house)).map(({ id, root }) => [id, root]));
+  const here = new Map<string, Here>();
+  const anew = new Map<string, { placeId: string; folder: string; sidecarsOf: number[] }>();
+  for (const { placeId, path, folder, filedItemId } of found) {
+    const key = `${placeId}\0${folder}`;
+    const one = anew.get(key) ?? { placeId, folder, sidecarsOf: [] };
+    anew.set(key, one);
+    if (filedItemId !== null) one.sidecarsOf.push(filedItemId);
+    const own = nameOf(folderOf(path));
+    const isThere = (await namesOf(roots.get(placeId) ?? '', folderOf(path))).includes(nameOf(path));
+    if (own === SECOND_FOLDER) continue;
+    const isHistory = own === HASH_LIST_FOLDER;
+    // A chain alone that is gone is made again of what it led through.
+    if (!isThere && (!isHistory || nameOf(path) === CHAIN_FILE)) continue;
+    const from = isHistory ? folderOf(path) : path;
+    const what = isHistory ? ('folder' as const) : ('file' as const);
+    here.set(`${placeId}\0${from}`, { placeId, what, filedItemId: null, from, to: asidePath(house, from) });
+  }
+  return { kind: 'mend', words: '', names: [], here: [...here.values()], anew: [...anew.values()] };
 }
 
 async function isFolderAt(places: readonly { id: string; root: string }[], { placeId, path }: FindingRow): Promise<boolean> {

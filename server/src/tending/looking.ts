@@ -8,6 +8,7 @@ import {
   isAside,
   isHalfMade,
   isOurs,
+  isOwnFolder,
   type KnownCopy,
   leftoverFolder,
   maybeMoved,
@@ -16,7 +17,6 @@ import {
 } from '@tally/core/drive';
 import { treeRoots } from '@tally/core/card';
 import { sidecarOf } from '@tally/core/fields';
-import { HASH_LIST_FOLDER } from '@tally/core/manifest';
 import { folderOf, nameOf, pathIn } from '@tally/core/rule';
 import { join } from 'node:path';
 import { restsFor, stands } from '../drive/final-name.js';
@@ -27,6 +27,7 @@ import type { StandingPlace } from '../driving/index.js';
 import { markMissing } from '../filing/index.js';
 import { type House, record } from '../house/index.js';
 import { groupedBy } from './grouped.js';
+import { BesideLook } from './beside-look.js';
 import { gone, Judge, ofRow } from './judging.js';
 import type { CheckHow } from './store/checks.js';
 import { forgetFindings, keepFindings, type NewFinding } from './store/findings.js';
@@ -54,7 +55,7 @@ import {
 
 /** What one look at folders tells; names are judged elsewhere. */
 const TOLD: readonly FindingKind[] = [
-  ...(['missing', 'changed', 'unreadable', 'only here', 'moved', 'stray', 'twin', 'illegal', 'too long'] as const),
+  ...(['missing', 'changed', 'unreadable', 'spoilt list', 'only here', 'moved', 'stray', 'twin', 'illegal', 'too long'] as const),
   ...(['case apart', 'left alone', 'leftover', 'empty folder', 'odd'] as const),
 ];
 const FOLDERS_AT_ONCE = 128;
@@ -105,6 +106,7 @@ export class Looking {
   private readonly absent: CopyRow[] = [];
   private readonly strays: Stood[] = [];
   private readonly judge: Judge;
+  private readonly beside: BesideLook;
   private readonly now = Date.now();
   private readonly listedFolders = new Set<string>();
   private readonly identities = new Map<string, Promise<Buffer | null>>();
@@ -121,6 +123,7 @@ export class Looking {
     private readonly walker: Pick<Walker, 'list'>,
     private readonly options: LookOptions,
   ) {
+    this.beside = new BesideLook(house, place, walker, options);
     this.judge = new Judge(house, place, options, {
       found: (kind, row, what) =>
         this.found(
@@ -190,7 +193,7 @@ export class Looking {
   }
 
   private goesInto(folder: string, name: string): boolean {
-    if (name === HASH_LIST_FOLDER || name.startsWith('.tally-')) return false;
+    if (isOwnFolder(name) || name.startsWith('.tally-')) return false;
     const reason = leftoverFolder(name);
     if (reason === null) return true;
     this.found(finding('leftover', pathIn(folder, name), { what: reason }));
@@ -210,6 +213,7 @@ export class Looking {
       else known.set(row.folder, [row]);
     }
     for (const folder of listed) await this.compareOne(folder, known.get(folder.path) ?? []);
+    await this.beside.inFolders(listed, known);
   }
 
   private async compareOne(folder: ListedFolder, rows: readonly CopyRow[]): Promise<void> {
@@ -255,7 +259,7 @@ export class Looking {
       });
     const sidecars = new Set(rows.flatMap((row) => (row.hasSidecar ? [sidecarOf(pathIn(row.folder, row.name))] : [])));
     const mine = stood.filter((file) => !isOurs(file.path) && !sidecars.has(file.path));
-    if (!mine.length && !folder.folders.some((name) => name !== HASH_LIST_FOLDER) && path !== '' && !inTray && !rows.length)
+    if (!mine.length && !folder.folders.some((name) => !isOwnFolder(name)) && path !== '' && !inTray && !rows.length)
       this.found(finding('empty folder', path, { what: stood.length ? 'only lists of ours stand in it' : '' }), {
         ofFolder: true,
       });
@@ -347,6 +351,7 @@ export class Looking {
     if (!options.follows)
       for (const { row, to } of moved)
         this.found(finding('moved', pathIn(row.folder, row.name), { filedItemId: row.filedItemId, other: to }));
+    for (const { finding: one, folder } of await this.beside.found(() => this.judge.mustStand())) this.found(one, { folder });
     const strays = await this.notFiledByNow(this.strays.filter(({ path }) => !cameFrom.has(path)));
     const listed = folders ?? [...this.listedFolders];
     const kept = strays.map((one) => ({ ...one, folder: folderOf(one.path) }));

@@ -1,8 +1,11 @@
 import type { MendAnswer, MendAsk, MendPlan } from '@tally/contract';
-import { inTurn, temporaryName } from '@tally/core/drive';
+import { inTurn, isAside, isHalfMade, isOurs, temporaryName } from '@tally/core/drive';
+import { sidecarOf } from '@tally/core/fields';
 import { foldName, folderOf, nameOf, pathIn } from '@tally/core/rule';
 import { type Db, inTransaction } from '../db/database.js';
 import { holdUntilEnd } from '../db/locks.js';
+import { setStands } from '../crediting/index.js';
+import { folderDue } from '../proving/index.js';
 import { askCopiesAgain, type NewName, renameFiled, wishCopies } from '../filing/index.js';
 import { advanceNumbers, type House, lockIntake, nextNumbers, record, Refusal, tell } from '../house/index.js';
 import { correctFiled, refreshTotals, touchItems } from '../seeing/index.js';
@@ -11,7 +14,7 @@ import { type Drawn, type Draft, drawn, type Here, placesHere, placesOfCopies, t
 import { draftFor } from './drafting.js';
 import { groupedBy } from './grouped.js';
 import { foundNoMore } from './store/findings.js';
-import { filedBelow, holdFiled, saidNow } from './store/known.js';
+import { filedAtNow, filedBelow, holdFiled, listsIn, saidNow } from './store/known.js';
 import {
   addMend,
   addMoves,
@@ -19,6 +22,7 @@ import {
   beingMoved,
   mendById,
   movesOf,
+  type MoveRow,
   namesBefore,
   type NewMove,
   retryMoves,
@@ -99,6 +103,7 @@ async function promised(house: House, tx: Db, draft: Drawn, who: string): Promis
       placeId,
     );
   if (draft.again?.length) await askCopiesAgain(tx, draft.again);
+  await dueAnew(tx, draft);
   if (draft.toPlace)
     await wishCopies(
       tx,
@@ -116,6 +121,26 @@ async function promised(house: House, tx: Db, draft: Drawn, who: string): Promis
     await record(tx, { at, kind: 'mend', intakeId: null, who, text: `${draft.words}.`, data: { mend: mendId } });
   for (const { id } of draft.places) await tell(tx, { type: 'drive', placeId: id });
   return mendId;
+}
+
+/** What explains some folders is due at a place; a sidecar that is to be written anew is known no more. */
+async function dueAnew(tx: Db, { anew = [] }: Drawn): Promise<void> {
+  for (const [placeId, some] of groupedBy(anew, (one) => one.placeId)) {
+    const sidecars = some.flatMap(({ sidecarsOf }) => sidecarsOf);
+    await setStands(
+      tx,
+      sidecars.map((filedItemId) => ({ filedItemId, placeId, version: 0 })),
+    );
+    const lists = await listsIn(
+      tx,
+      placeId,
+      some.map(({ folder }) => folder),
+    );
+    await folderDue(
+      tx,
+      lists.flatMap(({ folder, intakes }) => intakes.map((intakeId) => ({ intakeId, folder, placeId }))),
+    );
+  }
 }
 
 const isIn = (folder: string, above: string) => folder === above || folder.startsWith(`${above}/`);
@@ -215,11 +240,13 @@ async function backDraft(house: House, id: number): Promise<Draft> {
     };
   });
   const renamed = new Set(rows.map(({ filedItemId }) => filedItemId));
+  const writtenAnew = await ownAmong(db, moves);
   const here = moves
     .filter(
       ({ what, filedItemId, state }) =>
         state === 'done' && what !== 'leaves' && what !== 'empty folder' && (filedItemId === null || !renamed.has(filedItemId)),
     )
+    .filter((move) => !writtenAnew.has(move))
     .filter(({ what, fromPath }) => what !== 'folder' || !rows.some(({ was }) => was.startsWith(`${fromPath}/`)))
     .map(({ placeId, what, filedItemId, fromPath, toPath }): Here => ({
       ...{ placeId, filedItemId, from: toPath, to: fromPath },
@@ -246,6 +273,21 @@ async function backDraft(house: House, id: number): Promise<Draft> {
       : {}),
   };
 }
+
+/** What was put aside because it was spoilt, and was written anew since: that stays. */
+async function ownAmong(db: Db, moves: readonly MoveRow[]): Promise<Set<MoveRow>> {
+  const strays = moves.filter(({ filedItemId, toPath }) => filedItemId === null && isAside(toPath));
+  const own = new Set(strays.filter(({ fromPath }) => isOurs(fromPath) && !isHalfMade(fromPath)));
+  const sidecars = strays.filter(({ fromPath }) => fromPath.endsWith(SIDECAR));
+  for (const [placeId, some] of groupedBy(sidecars, (one) => one.placeId)) {
+    const of = ({ fromPath }: MoveRow) => fromPath.slice(0, -SIDECAR.length);
+    const filed = new Set(await filedAtNow(db, placeId, some.map(of)));
+    for (const one of some) if (filed.has(of(one))) own.add(one);
+  }
+  return own;
+}
+
+const SIDECAR = sidecarOf('');
 
 const LINES = { contributorId: 'contributor', assignmentId: 'assignment', capturedLocal: 'time' } as const;
 type Line = keyof typeof LINES;

@@ -316,7 +316,7 @@ async function isWhole(story: string): Promise<void> {
     const id = await askCheck(test.house, placeId, { how: 'every byte', names: false, strict: false }, 'test');
     await runCheck(test.house, id, never);
     const found = await rows(
-      `select kind, path, what from drive_finding where place_id = $1 and kind in ('missing', 'changed', 'unreadable', 'moved', 'leftover')`,
+      `select kind, path, what from drive_finding where place_id = $1 and kind in ('missing', 'changed', 'unreadable', 'spoilt list', 'moved', 'leftover')`,
       [placeId],
     );
     expect([story, placeId, found]).toEqual([story, placeId, []]);

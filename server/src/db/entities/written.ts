@@ -60,6 +60,36 @@ export class CreditWritten {
   questions!: Question[];
 }
 
+/** A list, record or history that stands beside filed files at a place, as we wrote it. */
+@Entity('beside_written')
+export class BesideWritten {
+  @PrimaryColumn({ type: 'text' })
+  placeId!: string;
+
+  @ManyToOne(() => Place, { nullable: false })
+  @JoinColumn({ name: 'place_id', foreignKeyConstraintName: 'beside_written_at' })
+  place!: Relation<Place>;
+
+  /** The folder that it explains. */
+  @PrimaryColumn({ type: 'text', collation: 'C' })
+  folder!: string;
+
+  /** Path from that folder. */
+  @PrimaryColumn({ type: 'text', collation: 'C' })
+  name!: string;
+
+  @Column({ type: 'bigint' })
+  bytes!: number;
+
+  /** XXH128. */
+  @Column({ type: 'bytea' })
+  hash!: Buffer;
+
+  /** Number of the intake that it is a record of. */
+  @Column({ type: 'text', nullable: true })
+  intake!: string | null;
+}
+
 /** Which version stands in a filed item, or beside it, at a place. Without a row: none. */
 @Entity('credit_stands')
 export class CreditStands {
@@ -89,6 +119,10 @@ export class CreditStands {
 
   @Column({ type: 'bigint', nullable: true })
   bytes!: number | null;
+
+  /** The sidecar's own time, as we left it: whoever writes in it changes that, a disk that fails does not. */
+  @Column({ type: 'timestamptz', nullable: true })
+  modifiedAt!: Date | null;
 
   /** What we said in that sidecar. */
   @Column({ type: 'jsonb', nullable: true })

@@ -6,7 +6,7 @@ export class SideBySide1773000000000 implements MigrationInterface {
   name = 'SideBySide1773000000000';
 
   async up(runner: QueryRunner): Promise<void> {
-    for (const [table, columns] of PATHS)
+    for (const [table, columns] of PATHS.filter(([name]) => name !== 'beside_written'))
       await runner.query(
         `ALTER TABLE "${table}" ${columns.map((column) => `ALTER COLUMN "${column}" TYPE text COLLATE "C"`).join(', ')}`,
       );

@@ -26,6 +26,10 @@ export interface CopyRow {
   readonly hasSidecar: boolean;
   /** XXH128 of the sidecar as we wrote it. */
   readonly sidecarHash: Buffer | null;
+  /** The sidecar as it was left there, with what others had in it: XXH128, bytes, its time (null: not kept). */
+  readonly sidecarStands: Buffer | null;
+  readonly sidecarBytes: number | null;
+  readonly sidecarModifiedAt: Date | null;
   /** Places whose copy tallies, without this one. */
   readonly tallied: string[] | null;
   readonly waiting: boolean;
@@ -38,7 +42,8 @@ const copiesAt = (of: string) => `
     f.bytes as "cardBytes", f.hash as "cardHash", i.modified_at as "modifiedAt", c.state, c.tallied_at as "talliedAt",
     coalesce(case when w.how = 'inside' then w.bytes end, f.bytes) as bytes, case when w.how = 'inside' then w.hash else f.hash end as hash,
     case when w.how = 'inside' then w.quick_hash else f.quick_hash end as "quickHash", coalesce(w.how = 'beside', false) as "hasSidecar",
-    case when w.how = 'beside' then w.hash end as "sidecarHash",
+    case when w.how = 'beside' then w.hash end as "sidecarHash", case when w.how = 'beside' then coalesce(s.hash, w.hash) end as "sidecarStands",
+    case when w.how = 'beside' then coalesce(s.bytes, w.bytes) end as "sidecarBytes", s.modified_at as "sidecarModifiedAt",
     (select array_agg(o.place_id) from copy o where o.filed_item_id = f.id and o.place_id <> $1 and o.state = 'tallied') as tallied,
     exists (select from copy o where o.filed_item_id = f.id and o.place_id <> $1 and o.state in ('waiting', 'copying')) as waiting,
     is_moving(f.id, c.place_id) as moving
