@@ -134,6 +134,40 @@ describe('a place that is away', () => {
     expect(await rows(`select count(*)::int as n from credit_stands where place_id = 'away'`)).toEqual([{ n: count }]);
   });
 
+  it('whose credit a run that died had written and not said: a mend meets what is ours, and goes on', async () => {
+    test = await openHouse({}, [box]);
+    const card = join(test.folder, 'real');
+    await realPictures(card, 2, 'jhead/normal-digicams');
+    const intake = await bring(test, card);
+    await fileNow(test.house, intake);
+    await fillPlace(test.house, 'away', never, false);
+    await writeManifests(test.house);
+    renameSync(away(), `${away()}.gone`);
+    const filed = await rows<{ id: number; folder: string; name: string }>(
+      'select item_id as id, folder, name from filed_item order by id',
+    );
+    const items = filed.map(({ id }) => id);
+    await changeCredit(test.house, { itemIds: items, creditLine: 'Somebody else' }, 'test');
+    await writeManifests(test.house);
+    renameSync(`${away()}.gone`, away());
+    // What the run at that place had come to.
+    for (const { folder, name } of filed)
+      writeFileSync(join(away(), folder, name), readFileSync(join(test.shared, folder, name)));
+    const mend = await begun({ kind: 'put aside', itemIds: items, why: 'test' });
+    await carryOutAll(test.house, never);
+    expect([await stateOf(mend), await problemsOf(mend)]).toEqual(['done', []]);
+    await writeManifests(test.house);
+    for (const place of ['shared', 'away']) {
+      await runCheck(
+        test.house,
+        await askCheck(test.house, place, { how: 'every byte', names: false, strict: false }, 'test'),
+        never,
+      );
+      expect(await rows(`select kind, path from drive_finding where place_id = $1 and kind <> 'only here'`, [place])).toEqual([]);
+    }
+    expect(await rows(`select place_id, version from credit_stands where place_id = 'away' and version <> 2`)).toEqual([]);
+  });
+
   it('takes only what a mend is about out of a folder into which something was filed since', async () => {
     test = await openHouse({}, [box]);
     const { folder } = await filed(2);
@@ -306,13 +340,13 @@ describe('the tray', () => {
     later();
     const away = join(test.folder, 'away');
     const tray = join(away, (await one()).folder);
-    let isOver = false;
+    const over = new AbortController();
     const goes = (async () => {
-      while (!isOver && picturesIn(tray).length > 9) await new Promise(setImmediate);
+      while (!over.signal.aborted && picturesIn(tray).length > 9) await new Promise(setImmediate);
       renameSync(away, `${away}.gone`);
     })();
     const { stays } = await emptyTray(test.house, 'test');
-    isOver = true;
+    over.abort();
     await goes;
     expect(stays.join()).toMatch(/^What was put aside by mend \d+ waits for /);
     renameSync(`${away}.gone`, away);

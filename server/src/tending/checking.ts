@@ -116,7 +116,7 @@ async function followed(
   const looking = new Looking(house, place, walker, { ...ways, signal, follows: leads(place) });
   looking.names = new Map(places.map(({ id, name }) => [id, name]));
   looking.devices = new Map(places.flatMap(({ id, standing }) => (standing.online ? [[id, standing.device] as const] : [])));
-  const looked = await look(looking);
+  const looked = await look(looking).finally(() => looking.end());
   if (looked.moved.length && leads(place)) await follow(house, place, looked.moved);
   return looked;
 }

@@ -1,20 +1,19 @@
 import type { FindingKind, Stood } from '@tally/core/drive';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
-import { setStands, type Version, versionsOf } from '../crediting/index.js';
+import { setStands, type Version } from '../crediting/index.js';
 import { inTransaction } from '../db/database.js';
 import { seenAt } from '../drive/final-name.js';
 import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import { codeOf } from '../drive/list-card.js';
-import { sizeAndTime } from '../drive/move-file.js';
 import { placesStanding } from '../driving/index.js';
 import { markSpoilt, standsAgain } from '../filing/index.js';
 import { type House, Refusal } from '../house/index.js';
 import { folderDue } from '../proving/index.js';
-import { groupedBy } from './grouped.js';
 import type { Place } from './looking.js';
 import type { CheckHow } from './store/checks.js';
 import { type CopyRow, copiesOfFiled } from './store/known.js';
+import { versionsInside, versionStanding } from './versions-standing.js';
 
 const READ_AT_ONCE = 4;
 /** So many are judged for good while the place is held. */
@@ -140,8 +139,10 @@ export class Judge {
   private async notOfOurs(spoilt: readonly Judged[]): Promise<Judged[]> {
     if (!spoilt.length) return [];
     const { house, place } = this;
-    const ids = spoilt.map(({ row }) => row.filedItemId);
-    const known = groupedBy(await versionsOf(house.db, ids), ({ filedItemId }) => filedItemId);
+    const known = await versionsInside(
+      house,
+      spoilt.map(({ row }) => row),
+    );
     const [others, ours]: [Judged[], (Judged & { version: number })[]] = [[], []];
     for (const one of spoilt) {
       const version = await this.versionOf(one.row, known.get(one.row.filedItemId) ?? []);
@@ -165,17 +166,11 @@ export class Judge {
     return others;
   }
 
-  /** Which version stands there; 0: as it was on the card. null: none of ours. */
-  private async versionOf(row: CopyRow, versions: readonly Version[]): Promise<number | null> {
-    const inside = versions.filter(({ how }) => how === 'inside');
-    const bytes = (await sizeAndTime(join(this.place.root, row.folder, row.name)))?.bytes;
-    const may = [...inside, { version: 0, bytes: row.cardBytes, hash: row.cardHash }].filter((one) => one.bytes === bytes);
-    if (!inside.length || !may.length) return null;
+  private async versionOf(row: CopyRow, inside: readonly Version[]): Promise<number | null> {
     const found: { version: number | null } = { version: null };
     await this.lookedAt(
       async (file) => {
-        const hash = await hashFile(file, this.options.signal, this.house.files);
-        found.version = may.find((one) => one.hash?.equals(hash))?.version ?? null;
+        found.version = await versionStanding(this.house, file, row, inside, this.options.signal);
         return true;
       },
       row.folder,

@@ -11,7 +11,6 @@ import {
   isOwnFolder,
   type KnownCopy,
   leftoverFolder,
-  maybeMoved,
   nameFindings,
   type Stood,
 } from '@tally/core/drive';
@@ -20,38 +19,19 @@ import { sidecarOf } from '@tally/core/fields';
 import { folderOf, nameOf, pathIn } from '@tally/core/rule';
 import { join } from 'node:path';
 import { restsFor, stands } from '../drive/final-name.js';
-import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import type { Abilities } from '../drive/place.js';
 import type { ListedFolder, Walker } from '../drive/walk.js';
 import type { StandingPlace } from '../driving/index.js';
 import { markMissing } from '../filing/index.js';
 import { type House, record } from '../house/index.js';
-import { groupedBy } from './grouped.js';
 import { BesideLook } from './beside-look.js';
 import { gone, Judge, ofRow } from './judging.js';
+import { StraysSeen } from './strays-seen.js';
 import type { CheckHow } from './store/checks.js';
 import { forgetFindings, keepFindings, type NewFinding } from './store/findings.js';
 import { movesPendingFrom } from './store/mends.js';
-import {
-  type CopyRow,
-  copiesInFolders,
-  filedAlike,
-  filedAtNow,
-  type FiledBytes,
-  filedFoldersAfter,
-  sizesFiled,
-} from './store/known.js';
-import {
-  type FolderRow,
-  type FolderSums,
-  foldersOfPlace,
-  forgetFolders,
-  keepFolders,
-  keepStrays,
-  listAgain,
-  setTwins,
-  straysOfFolders,
-} from './store/stood.js';
+import { type CopyRow, copiesInFolders, filedFoldersAfter } from './store/known.js';
+import { type FolderRow, type FolderSums, foldersOfPlace, forgetFolders, keepFolders, listAgain } from './store/stood.js';
 
 /** What one look at folders tells; names are judged elsewhere. */
 const TOLD: readonly FindingKind[] = [
@@ -61,8 +41,6 @@ const TOLD: readonly FindingKind[] = [
 const FOLDERS_AT_ONCE = 128;
 /** So many times as many are being listed, or wait to be compared. */
 const LISTED_AHEAD = 3;
-/** What a file is by its size and both ends. */
-const endsOf = ({ bytes, quickHash }: { bytes: number; quickHash: Buffer }) => `${bytes} ${quickHash.toString('hex')}`;
 
 type FoundWhere = Partial<Pick<NewFinding, 'folder' | 'files' | 'ofFolder'>>;
 
@@ -104,12 +82,11 @@ export class Looking {
   private readonly folders = new Map<string, FolderRow>();
   private readonly findings: NewFinding[] = [];
   private readonly absent: CopyRow[] = [];
-  private readonly strays: Stood[] = [];
+  private readonly strays: StraysSeen;
   private readonly judge: Judge;
   private readonly beside: BesideLook;
   private readonly now = Date.now();
   private readonly listedFolders = new Set<string>();
-  private readonly identities = new Map<string, Promise<Buffer | null>>();
   /** Folders of which something could not be said for sure: somebody was at it. */
   private readonly unsure = new Set<string>();
   /** Roots of cameras' trees, as far as they were seen: a folder is looked at after the one that it stands in. */
@@ -124,6 +101,10 @@ export class Looking {
     private readonly options: LookOptions,
   ) {
     this.beside = new BesideLook(house, place, walker, options);
+    this.strays = new StraysSeen(house, place, options, {
+      found: (one, where) => this.found(one, where),
+      unsure: (folder) => this.unsure.add(folder),
+    });
     this.judge = new Judge(house, place, options, {
       found: (kind, row, what) =>
         this.found(
@@ -131,6 +112,11 @@ export class Looking {
         ),
       unsure: (folder) => this.unsure.add(folder),
     });
+  }
+
+  /** Whoever has looked ends it. */
+  end(): Promise<void> {
+    return this.strays.end();
   }
 
   /** Everything below the root. */
@@ -246,7 +232,7 @@ export class Looking {
     if (path && path !== ASIDE_FOLDER) nameFindings(path, null, share).forEach((one) => this.found(one, { ofFolder: true }));
     const lost = compared.absent.map(({ filedItemId }) => byId.get(filedItemId)!);
     this.absent.push(...lost);
-    this.strays.push(...strays);
+    await this.strays.add(strays);
     const changed = await this.judge.lookCloser(
       compared.same.map(({ filedItemId }) => byId.get(filedItemId)!),
       compared.doubtful.map(({ known, stood: file }) => ({ row: byId.get(known.filedItemId)!, file })),
@@ -336,7 +322,7 @@ export class Looking {
     await this.judge.mustStand();
     const isGone = async ({ row }: { row: CopyRow }) => !(await stands(join(place.root, row.folder, row.name)));
     const absent = (await this.judge.lastWord(this.absent.map(ofRow), isGone, () => Promise.resolve())).map(({ row }) => row);
-    const moved = await this.recogniseMoves(absent);
+    const moved = await this.strays.moved(absent, this.knownOf);
     const goneNow = new Set(moved.map(({ row }) => row.filedItemId));
     const cameFrom = new Set(moved.map(({ to }) => to));
     let newlyMissing = 0;
@@ -352,15 +338,7 @@ export class Looking {
       for (const { row, to } of moved)
         this.found(finding('moved', pathIn(row.folder, row.name), { filedItemId: row.filedItemId, other: to }));
     for (const { finding: one, folder } of await this.beside.found(() => this.judge.mustStand())) this.found(one, { folder });
-    const strays = await this.notFiledByNow(this.strays.filter(({ path }) => !cameFrom.has(path)));
-    const listed = folders ?? [...this.listedFolders];
-    const kept = strays.map((one) => ({ ...one, folder: folderOf(one.path) }));
-    await keepStrays(db, place.id, listed, kept, at);
-    const twins = await this.recogniseTwins(listed);
-    const perFolder = new Map<string, number>();
-    for (const { folder, path } of kept) if (!twins.has(path)) perFolder.set(folder, (perFolder.get(folder) ?? 0) + 1);
-    for (const [folder, files] of perFolder)
-      this.found(finding('stray', folder, { what: files === 1 ? 'one file' : `${files} files` }), { folder, files });
+    const strays = await this.strays.keep(folders ?? [...this.listedFolders], cameFrom, at);
     if (newlyMissing) {
       const text = `${newlyMissing} ${newlyMissing === 1 ? 'copy is' : 'copies are'} not at ${newlyMissing === 1 ? 'its' : 'their'} place on ${place.name} any more.`;
       await record(db, { at, kind: 'missing', intakeId: null, who: null, text, data: { placeId: place.id } });
@@ -371,7 +349,7 @@ export class Looking {
     await keepFindings(db, place.id, this.findings, at);
     await forgetFindings(db, place.id, TOLD, folders, this.findings);
     await options.onProgress?.({ files: this.files, bytes: this.bytes, folders: this.listedFolders.size });
-    return { ...{ files: this.files, bytes: this.bytes, folders: this.listedFolders.size }, moved, strays: strays.length };
+    return { ...{ files: this.files, bytes: this.bytes, folders: this.listedFolders.size }, moved, strays };
   }
 
   /** Folders as they stood before: only what is other now is written. */
@@ -386,97 +364,6 @@ export class Looking {
   private async forgetOthers(): Promise<void> {
     const gone = [...this.before.keys()].filter((path) => !this.folders.has(path));
     if (gone.length) await forgetFolders(this.house.db, this.place.id, gone);
-  }
-
-  /** A mend may have given one of them its name since it was listed. */
-  private async notFiledByNow(strays: readonly Stood[]): Promise<Stood[]> {
-    const filed = new Set<string>();
-    for (let from = 0; from < strays.length; from += 5000) {
-      const paths = strays.slice(from, from + 5000).map(({ path }) => path);
-      for (const path of await filedAtNow(this.house.db, this.place.id, paths)) filed.add(path);
-    }
-    for (const path of filed) this.unsure.add(folderOf(path));
-    return filed.size ? strays.filter(({ path }) => !filed.has(path)) : [...strays];
-  }
-
-  private async recogniseMoves(absent: readonly CopyRow[]): Promise<MovedCopy[]> {
-    const byId = new Map(absent.map((row) => [row.filedItemId, row]));
-    const taken = new Set<string>();
-    const moved: MovedCopy[] = [];
-    for (const { known, strays } of maybeMoved(absent.map(this.knownOf), this.strays)) {
-      const row = byId.get(known.filedItemId)!;
-      for (const { path, bytes } of strays) {
-        this.options.signal.throwIfAborted();
-        if (taken.has(path) || !row.hash) continue;
-        const quick = await this.identityOf(path, bytes);
-        if (!quick || !row.quickHash?.equals(quick)) continue;
-        if (!(await this.hashNow(path))?.equals(row.hash)) continue;
-        taken.add(path);
-        moved.push({ row, to: path });
-        break;
-      }
-    }
-    return moved;
-  }
-
-  private identityOf(path: string, bytes: number): Promise<Buffer | null> {
-    const known = this.identities.get(path) ?? fastIdentityOf(join(this.place.root, path), bytes).catch(() => null); // It went: it is nobody's twin.
-    this.identities.set(path, known);
-    return known;
-  }
-
-  /** @returns paths of strays whose bytes are filed already. */
-  private async recogniseTwins(folders: readonly string[]): Promise<Set<string>> {
-    const { db } = this.house;
-    const twins = new Set<string>();
-    const strays = await straysOfFolders(db, this.place.id, folders);
-    for (const { path, twin } of strays)
-      if (twin !== null) {
-        twins.add(path);
-        this.found(finding('twin', path, { other: twin }));
-      }
-    const fresh = strays.filter(({ compared }) => !compared);
-    for (let from = 0; from < fresh.length; from += 2000) {
-      const some = fresh.slice(from, from + 2000);
-      const sizes = [...new Set(some.map(({ bytes }) => bytes).filter((bytes) => bytes > 0))];
-      const filed = await sizesFiled(db, sizes);
-      const looked = await Promise.all(
-        some
-          .filter(({ bytes }) => filed.has(bytes))
-          .map((stray) => this.judge.limit(async () => ({ ...stray, quickHash: await this.identityNow(stray) }))),
-      );
-      const known = looked.flatMap(({ bytes, quickHash }) => (quickHash ? [{ bytes, quickHash }] : []));
-      const alike = groupedBy(await filedAlike(db, known), endsOf);
-      const twinOf = new Map<string, FiledBytes>();
-      await Promise.all(
-        looked.map(({ path, bytes, quickHash }) =>
-          this.judge.limit(async () => {
-            const likely = (quickHash && alike.get(endsOf({ bytes, quickHash }))) ?? [];
-            const hash = likely.length ? await this.hashNow(path) : null;
-            const twin = likely.find((one) => hash && one.hash.equals(hash));
-            if (twin) twinOf.set(path, twin);
-          }),
-        ),
-      );
-      for (const [path, twin] of twinOf) {
-        twins.add(path);
-        this.found(finding('twin', path, { other: twin.path }));
-      }
-      const compared = some.map(({ path }) => ({ path, twinOf: twinOf.get(path)?.filedItemId ?? null }));
-      await setTwins(db, this.place.id, compared);
-    }
-    return twins;
-  }
-
-  private identityNow({ path, bytes }: { path: string; bytes: number }): Promise<Buffer | null> {
-    this.options.signal.throwIfAborted();
-    return this.identityOf(path, bytes);
-  }
-
-  /** null: it went, or cannot be read: it is nobody's twin. */
-  private hashNow(path: string): Promise<Buffer | null> {
-    this.options.signal.throwIfAborted();
-    return hashFile(join(this.place.root, path), this.options.signal).catch(() => null);
   }
 
   /** Each folder with what is in it and below. */

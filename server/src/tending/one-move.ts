@@ -2,6 +2,8 @@ import { isAside } from '@tally/core/drive';
 import { sidecarOf } from '@tally/core/fields';
 import { folderOf, pathIn } from '@tally/core/rule';
 import { join } from 'node:path';
+import { setStands } from '../crediting/index.js';
+import { inTransaction } from '../db/database.js';
 import { stands } from '../drive/final-name.js';
 import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import { type Moved, moveFile, moveFolder, sizeAndTime } from '../drive/move-file.js';
@@ -13,6 +15,7 @@ import type { House } from '../house/index.js';
 import type { Place } from './looking.js';
 import { removeOwnLists } from './own-lists.js';
 import { copiesOfFiled, type CopyRow } from './store/known.js';
+import { versionsInside, versionStanding } from './versions-standing.js';
 import { formerBelow, type MoveRow, othersBelow } from './store/mends.js';
 
 /** What became of a move; `bytes`, `quickHash`: of what nobody filed and lies in the tray now. */
@@ -87,12 +90,29 @@ export class Carrier {
     const { fromPath: from, toPath: to } = move;
     // What tallies is known by its bytes. What does not was looked at by whoever said that it goes.
     const known = copy?.state === 'tallied' ? copy : undefined;
-    const moved = await moveFile({ root, from, to, links, files: this.house.files }, (path) => isCopy(path, known));
+    const ours: { version: number | null } = { version: null };
+    const moved = await moveFile({ root, from, to, links, files: this.house.files }, async (path) => {
+      if (await isCopy(path, known)) return true;
+      if (known) ours.version = await this.versionOfOurs(path, known);
+      return ours.version !== null;
+    });
     if (moved === 'gone') await mustStillStand(this.place);
     if (moved === 'gone' && copy && NOT_THERE.includes(copy.state)) return { id: move.id, state: 'void', problem: null };
     if (moved === 'moved' && known?.hasSidecar) await this.sidecar(from, to);
+    if (moved === 'moved' && known && ours.version !== null) await this.sayStands(known, ours.version);
     const outcome = this.outcomeOf(move, moved);
     return moved === 'moved' && !known && isAside(to) ? { ...outcome, ...(await this.identityOf(to)) } : outcome;
+  }
+
+  /** A run that died may have put credit into it, or taken some out, before it could say so: it is the same file. */
+  private async versionOfOurs(path: string, copy: CopyRow): Promise<number | null> {
+    const inside = await versionsInside(this.house, [copy]);
+    return versionStanding(this.house, path, copy, inside.get(copy.filedItemId) ?? []);
+  }
+
+  /** The next round of credit brings it up to date. */
+  private async sayStands({ filedItemId }: CopyRow, version: number): Promise<void> {
+    await inTransaction(this.house.db, (tx) => setStands(tx, [{ filedItemId, placeId: this.place.id, version }]));
   }
 
   /** What is put aside and nobody filed is known by this when it is removed for good. */
