@@ -34,11 +34,13 @@ describe('what is set aside', () => {
     ['.Trashes/501/HM4_0410.JPG', 'wastebasket'],
     ['System Volume Information/WPSettings.dat', 'Windows system folder'],
     ['MISC/INDEX.DAT', 'camera index'],
+    ['PRIVATE/HALDN/DATABASE/MEDIA.DB', 'camera index'],
     ['DCIM/.thumbnails/1.jpg', 'thumbnails folder'],
   ])('%s: %s', (path, reason) => expect(setAsideReason(path)).toBe(reason));
 
-  it.each(['DCIM/100HALDN/HM4_0417.JPG', 'CLIPS/CLIP0031.XML', 'Dat/HM4.JPG'])('%s is material', (path) =>
-    expect(setAsideReason(path)).toBeNull(),
+  it.each(['DCIM/100HALDN/HM4_0417.JPG', 'CLIPS/CLIP0031.XML', 'Dat/HM4.JPG', 'LOGGER/2026-04-18.DAT', 'tide gauge.db'])(
+    '%s is material',
+    (path) => expect(setAsideReason(path)).toBeNull(),
   );
 });
 

@@ -33,8 +33,10 @@ const INDEXES: readonly [test: RegExp, reason: string][] = [
   [/\.mrk$/i, 'positions at each exposure'],
   [/\.(nav|obs|rtk)$/i, 'positions along the flight'],
   [/\.dsc$/i, "camera index: the card's description"],
-  [/\.(ctg|bdm|mpl|ind|bnp|int|dat|idx|inp|db)$/i, 'camera index'],
+  [/\.(ctg|bdm|mpl|ind|bnp|int|idx|inp)$/i, 'camera index'],
 ];
+/** What other devices write, too, is a camera's where cameras write. */
+const IN_CAMERA_FOLDERS = /(^|\/)(DCIM|MISC|PRIVATE|AVF_INFO|MP_ROOT|DATABASE)\/(.*\/)?[^/]+\.(dat|db)$/i;
 
 /** How a house keeps structures; what it does not say is as the table of structures has it. */
 export interface Keeping {
@@ -79,6 +81,7 @@ export function setAsideReason(path: string, belonging?: Belonging, keeping: Kee
   const name = path.slice(path.lastIndexOf('/') + 1);
   const index = INDEXES.find(([test]) => test.test(name))?.[1];
   if (index) return index;
+  if (IN_CAMERA_FOLDERS.test(path)) return 'camera index';
   // What stands for nothing else is all there is: material, unless it can be nothing but a thumbnail.
   const standsAlone = belonging?.object === path;
   switch (belonging?.role) {

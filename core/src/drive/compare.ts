@@ -71,11 +71,13 @@ interface Around {
   readonly prefixLength?: number;
   /** Is it a folder of a camera's tree? What belongs to a clip may stand in another one. */
   readonly inTree?: boolean;
+  /** Names that a list of filed files in the folder holds: a house filed them, this one or one before it. */
+  readonly listed?: ReadonlySet<string>;
 }
 
 /** Compares what stands in one folder with what the logbook has in it. */
 export function compareFolder(stood: readonly Stood[], known: readonly KnownCopy[], around: Around = {}): Compared {
-  const { writtenLately = () => false, prefixLength = 0, inTree = false } = around;
+  const { writtenLately = () => false, prefixLength = 0, inTree = false, listed = new Set<string>() } = around;
   const same: KnownCopy[] = [];
   const doubtful: { known: KnownCopy; stood: Stood }[] = [];
   const strays: Stood[] = [];
@@ -113,11 +115,19 @@ export function compareFolder(stood: readonly Stood[], known: readonly KnownCopy
   function judgeStray(file: Stood): void {
     const { path } = file;
     const reason = leftoverReason(path);
+    // A sidecar that a house wrote beside what it filed goes with that.
+    if (isListedSidecar(path)) return;
     if (reason !== null) findings.push(finding('leftover', path, { what: reason }));
     else if (isHalfName(path) || writtenLately(file)) half.push(file);
-    else if (!inTree && kindOf(path) === 'sidecar' && isAlone(path)) findings.push(finding('left alone', path));
+    else if (!inTree && kindOf(path) === 'sidecar' && !listed.has(nameOf(path)) && isAlone(path))
+      findings.push(finding('left alone', path));
     else strays.push(file);
     if (reason === null) findings.push(...nameFindings(path, null, prefixLength));
+  }
+
+  function isListedSidecar(path: string): boolean {
+    const of = path.slice(0, -sidecarOf('').length);
+    return listed.has(nameOf(path)) && path === sidecarOf(of) && listed.has(nameOf(of)) && !byPath.has(of);
   }
 
   /** `a.jpg.xmp` belongs to `a.jpg`, `a.xmp` to whatever is called `a`. */

@@ -85,6 +85,22 @@ describe('comparing a folder with the logbook', () => {
     expect(strays).toHaveLength(4);
   });
 
+  it('what a list of a house before names is a stray to add, also alone; the sidecars that it wrote go with their files', () => {
+    const names = ['notes.txt', 'lost.xmp', '1.dng', '1.dng.xmp', 'other.txt', '2.dng', '2.dng.xmp'];
+    const listed = new Set(['notes.txt', '1.dng', '1.dng.xmp', '2.dng', '2.dng.xmp']);
+    const { strays, findings } = compareFolder(
+      names.map((name) => stood(`a/${name}`)),
+      [known('a/2.dng')],
+      { listed },
+    );
+    // What is filed here has the sidecar that this house wrote, or none of ours.
+    expect(strays.map(({ path }) => path)).toEqual(['a/notes.txt', 'a/1.dng', 'a/2.dng.xmp']);
+    expect(findings.map(({ kind, path }) => [kind, path])).toEqual([
+      ['left alone', 'a/lost.xmp'],
+      ['left alone', 'a/other.txt'],
+    ]);
+  });
+
   it('a phone’s hidden file is somebody’s on a drive, a wastebasket is not', () => {
     expect(leftoverReason('a/.hidden.jpg')).toBe(null);
     expect(leftoverReason('.Trashes/501/a.jpg')).not.toBe(null);

@@ -14,11 +14,13 @@ import {
   nameFindings,
   type Stood,
 } from '@tally/core/drive';
-import { treeRoots } from '@tally/core/card';
+import { kindOf, treeRoots } from '@tally/core/card';
 import { sidecarOf } from '@tally/core/fields';
+import { CHECKSUM_FILE, readChecksums } from '@tally/core/manifest';
 import { folderOf, nameOf, pathIn } from '@tally/core/rule';
 import { join } from 'node:path';
 import { restsFor, stands } from '../drive/final-name.js';
+import { readOwn } from '../drive/own-file.js';
 import type { Abilities } from '../drive/place.js';
 import type { ListedFolder, Walker } from '../drive/walk.js';
 import type { StandingPlace } from '../driving/index.js';
@@ -223,7 +225,7 @@ export class Looking {
       for (const root of treeRoots(folder.folders.map((name) => pathIn(path, name)))) this.trees.add(root);
     const inTree = this.isInTree(path);
     const compared = compareFolder(stood, settled.map(this.knownOf), {
-      ...{ writtenLately: this.writtenLately, prefixLength: share, inTree },
+      ...{ writtenLately: this.writtenLately, prefixLength: share, inTree, listed: await this.listedIn(folder, settled) },
     });
     const inTray = isAside(path);
     await this.findHalfMade(stood);
@@ -259,6 +261,15 @@ export class Looking {
       ...{ files: mine.length, bytes, known: compared.same.length + compared.doubtful.length },
       ...{ strays: strays.length + (inTray ? 0 : compared.half.length), trouble: lost.length + changed },
     });
+  }
+
+  /** What a list names that stands there: asked where a sidecar might be somebody's alone. */
+  private async listedIn({ path, names }: ListedFolder, known: readonly CopyRow[]): Promise<ReadonlySet<string>> {
+    if (!names.includes(CHECKSUM_FILE)) return new Set();
+    const filed = new Set(known.flatMap(({ name, hasSidecar }) => (hasSidecar ? [name, sidecarOf(name)] : [name])));
+    if (!names.some((name) => kindOf(name) === 'sidecar' && !filed.has(name))) return new Set();
+    const text = await readOwn(join(this.place.root, path), CHECKSUM_FILE).catch(() => null); // What cannot be read names nothing.
+    return new Set((readChecksums(text ?? '') ?? []).map(({ name }) => name));
   }
 
   /** Temporary files of ours that nobody has been at for long: whoever made them died, and does not come back to this folder. */
