@@ -5,6 +5,7 @@ import { CAPTURED, noise, put } from '../testing/cards.js';
 import { scratch } from '../testing/scratch.js';
 import { tool, xxh128sum } from '../testing/tools.js';
 import { copyFile, SourceError, type Source } from './copy-file.js';
+import { type Files, systemFiles } from './files.js';
 import { hashFile, quickHash } from './hashing.js';
 import { probe } from './place.js';
 import { proveFile } from './prove-file.js';
@@ -49,6 +50,22 @@ describe('copying: one read, every copy the same', () => {
       }
     },
   );
+
+  it('a file system that cannot cut off files, as some over a network cannot, gets whole copies', async () => {
+    const from = await source(131_073);
+    const to = targets(false, 'uncut');
+    const files: Files = {
+      ...systemFiles,
+      open: async (...given) => {
+        const handle = await systemFiles.open(...given);
+        handle.truncate = () => Promise.reject(Object.assign(new Error('cannot be cut off'), { code: 'EIO' }));
+        return handle;
+      },
+    };
+    const copied = await copyFile(from, to, never, () => undefined, files);
+    expect([...copied.failed]).toEqual([]);
+    tool('cmp', from.file, to[0]!.temporary);
+  });
 
   it('a single changed bit differs', async () => {
     const from = await source(5_000_000);

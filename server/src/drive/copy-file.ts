@@ -85,7 +85,8 @@ export async function copyFile(
     await Promise.all(
       [...outputs].map(async ([target, output]) => {
         try {
-          await output.truncate(changed?.bytes ?? source.bytes);
+          // Written past the page cache it ends with a whole block. Not every file system over a network can cut a file.
+          if (target.direct) await output.truncate(changed?.bytes ?? source.bytes);
           await output.utimes(source.modifiedAt, source.modifiedAt);
           await output.sync();
         } catch (error) {

@@ -134,20 +134,23 @@ async function isRemote(root: string): Promise<boolean> {
 export async function probe(place: Pick<Place, 'root'>): Promise<Abilities> {
   const remote = await isRemote(place.root);
   const base = join(place.root, `.tally-probe-${randomBytes(6).toString('hex')}`);
-  const direct = await withChunk(async (chunk) => {
-    try {
-      const handle = await open(base, constants.O_CREAT | constants.O_EXCL | constants.O_RDWR | constants.O_DIRECT);
+  // Past this machine's memory is not past that of another one, and not every such file system can cut off what that needs.
+  const direct =
+    !remote &&
+    (await withChunk(async (chunk) => {
       try {
-        await handle.write(chunk, 0, BLOCK_BYTES, 0);
-        await handle.read(chunk, 0, BLOCK_BYTES, 0);
-        return true;
-      } finally {
-        await handle.close();
+        const handle = await open(base, constants.O_CREAT | constants.O_EXCL | constants.O_RDWR | constants.O_DIRECT);
+        try {
+          await handle.write(chunk, 0, BLOCK_BYTES, 0);
+          await handle.read(chunk, 0, BLOCK_BYTES, 0);
+          return true;
+        } finally {
+          await handle.close();
+        }
+      } catch {
+        return false;
       }
-    } catch {
-      return false;
-    }
-  });
+    }));
   try {
     if (!direct) await writeFile(base, 'x');
     await link(base, `${base}-link`);
