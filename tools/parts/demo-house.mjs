@@ -1,5 +1,15 @@
 // A demonstration house in a folder: database, demo data, settings. Used by demo, tests of journeys, and screenshots.
-import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, cpSync, writeFileSync, readFileSync } from 'node:fs';
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { startCluster, freePort } from './cluster.mjs';
 import { answers, migrated } from './serve.mjs';
@@ -95,11 +105,16 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
     const intakes = told.intakes.slice(-Math.min(past, told.intakes.length));
     writeFileSync(story, JSON.stringify({ ...told, intakes }));
     step(`filing ${intakes.length} earlier cards`);
-    const done = run(process.execPath, [join(ROOT, 'server/bin/tally.mjs'), '--settings', settingsFile, 'replay', story], {
-      env: { UV_THREADPOOL_SIZE: '16' },
-    });
-    if (done.code !== 0) giveUp(`The demo data could not be filed:\n${done.out}`);
+    const tally = (...words) => {
+      const command = [join(ROOT, 'server/bin/tally.mjs'), '--settings', settingsFile, ...words];
+      const done = run(process.execPath, command, { env: { UV_THREADPOOL_SIZE: '16' } });
+      if (done.code !== 0) giveUp(`The demo data could not be filed:\n${done.out}`);
+    };
+    tally('replay', story);
+    // What explains the files is written, too.
+    tally('fill', 'second');
     othersHands(join(data, 'shared-drive'), reader);
+    decay(join(data, 'second-copy'));
     for (const volume of cards) moveCard(reader, volume);
     writeFileSync(madeFile, JSON.stringify({ setAt }));
   }
@@ -145,6 +160,29 @@ function othersHands(drive, reader) {
       preserveTimestamps: true,
     });
   }
+}
+
+/** What a disk does to what was written: a list is cut short, a record is gone. A check of the second copy finds both. */
+function decay(place) {
+  const month = join(place, '2026/2026-02');
+  const day = (existsSync(month) ? readdirSync(month).sort() : []).find((name) => name.endsWith('marsh-diary'));
+  if (!day) return;
+  const names = readdirSync(join(month, day));
+  truncateSync(
+    join(
+      month,
+      day,
+      names.find((name) => name === 'checksums.xxh128'),
+    ),
+    100,
+  );
+  rmSync(
+    join(
+      month,
+      day,
+      names.find((name) => name.startsWith('intake-')),
+    ),
+  );
 }
 
 function moveCard(reader, volume) {
