@@ -6,7 +6,7 @@ import { fastIdentityOf, hashFile } from '../drive/hashing.js';
 import type { House } from '../house/index.js';
 import { groupedBy } from './grouped.js';
 import type { MovedCopy, Place } from './looking.js';
-import { Spilled } from './spilled.js';
+import { Spilled } from '../drive/spilled.js';
 import type { NewFinding } from './store/findings.js';
 import { type CopyRow, filedAlike, filedAtNow, type FiledBytes, sizesFiled } from './store/known.js';
 import { keepStrays, setTwins, straysOfFolders } from './store/stood.js';
