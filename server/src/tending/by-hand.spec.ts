@@ -34,7 +34,8 @@ async function meanwhile<T>(ask: () => Promise<T | null | false | undefined>): P
   const worker = workerOf(test);
   await worker.start();
   try {
-    return await until(ask);
+    // For hanging, not for slowness.
+    return await until(ask, 240);
   } finally {
     await worker.stop();
   }

@@ -7,6 +7,7 @@ import { carryOutAt } from './carrying.js';
 import type { Named } from './draft.js';
 import { Looking, type Looked, type LookOptions, type MovedCopy, type Place } from './looking.js';
 import { mendNow } from './mending.js';
+import { followBeside } from './hand-moved.js';
 import { findNearTwins } from './near-twins.js';
 import { judgeNames } from './naming.js';
 import { beginCheck, checkById, checkProgress, endCheck } from './store/checks.js';
@@ -117,14 +118,14 @@ async function followed(
   looking.names = new Map(places.map(({ id, name }) => [id, name]));
   looking.devices = new Map(places.flatMap(({ id, standing }) => (standing.online ? [[id, standing.device] as const] : [])));
   const looked = await look(looking).finally(() => looking.end());
-  if (looked.moved.length && leads(place)) await follow(house, place, looked.moved);
+  if (looked.moved.length && leads(place)) await follow(house, place, looked.moved, signal);
   return looked;
 }
 
 const folderInWords = (folder: string) => (folder === '' ? 'the root' : folder);
 
 /** What was moved by hand is called so from now on, everywhere. */
-async function follow(house: House, place: Place, moved: readonly MovedCopy[]): Promise<void> {
+async function follow(house: House, place: Place, moved: readonly MovedCopy[], signal: AbortSignal): Promise<void> {
   const rows = new Map<number, Awaited<ReturnType<typeof filedIn>>[number]>();
   for (const folder of new Set(moved.map(({ row }) => row.folder)))
     for (const row of await filedIn(house.db, folder, 200_000)) rows.set(row.filedItemId, row);
@@ -140,11 +141,13 @@ async function follow(house: House, place: Place, moved: readonly MovedCopy[]): 
   if (!names.length) return;
   const folders = new Set(moved.map(({ row }) => row.folder));
   const words = `${names.length} ${names.length === 1 ? 'file was' : 'files were'} moved by hand on ${place.name}${folders.size === 1 ? `, out of ${folderInWords([...folders][0]!)}` : ''}: the log follows`;
-  await mendNow(house, { kind: 'followed', words, names, doneAt: place.id }, 'the drive').catch((error: unknown) => {
+  const mend = await mendNow(house, { kind: 'followed', words, names, doneAt: place.id }, 'the drive').catch((error: unknown) => {
     // Others are at the same files just now, or an earlier mend is: the next round follows.
     if (!(error instanceof Refusal)) throw error;
     house.log.info({ place: place.id, why: error.message }, 'what was moved by hand is followed later');
+    return null;
   });
+  if (mend !== null) await followBeside(house, place, moved, signal);
   // What was a stray a moment ago is counted anew.
   await listAgain(house.db, place.id, [...new Set([...folders, ...names.map(({ to }) => folderOf(to))])]);
 }

@@ -104,6 +104,7 @@ async function promised(house: House, tx: Db, draft: Drawn, who: string): Promis
     );
   if (draft.again?.length) await askCopiesAgain(tx, draft.again);
   await dueAnew(tx, draft);
+  await dueWhereDone(tx, draft);
   if (draft.toPlace)
     await wishCopies(
       tx,
@@ -131,16 +132,28 @@ async function dueAnew(tx: Db, { anew = [] }: Drawn): Promise<void> {
       tx,
       sidecars.map((filedItemId) => ({ filedItemId, placeId, version: 0 })),
     );
-    const lists = await listsIn(
+    await listsDue(
       tx,
       placeId,
       some.map(({ folder }) => folder),
     );
-    await folderDue(
-      tx,
-      lists.flatMap(({ folder, intakes }) => intakes.map((intakeId) => ({ intakeId, folder, placeId }))),
-    );
   }
+}
+
+/** Where names were given by hand nobody carries anything out: what explains the files there is due at once. */
+async function dueWhereDone(tx: Db, { doneAt: placeId, names }: Drawn): Promise<void> {
+  if (placeId === undefined) return;
+  const folders = [...new Set(names.flatMap(({ listFolder, toList }) => [listFolder, toList]))];
+  await listsDue(tx, placeId, folders);
+}
+
+/** What explains folders is due, of every intake that has something in them. */
+async function listsDue(tx: Db, placeId: string, folders: readonly string[]): Promise<void> {
+  const lists = await listsIn(tx, placeId, folders);
+  await folderDue(
+    tx,
+    lists.flatMap(({ folder, intakes }) => intakes.map((intakeId) => ({ intakeId, folder, placeId }))),
+  );
 }
 
 const isIn = (folder: string, above: string) => folder === above || folder.startsWith(`${above}/`);
