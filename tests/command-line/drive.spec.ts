@@ -66,7 +66,7 @@ describe('tally drive', () => {
       expect(readdirSync(house.path(place, '2026/2026-04'))).toEqual(['2026-04-18_bird-count']);
       tool('sh', '-c', 'cd "$0" && xxhsum -c --quiet checksums.xxh128', house.path(place, '2026/2026-04/2026-04-18_bird-count'));
     }
-    expect((await tally('tally', house.path('shared'))).out).toMatch(/^10 of 10 files tally/m);
+    expect((await tally('tally', house.path('shared'))).out).toMatch(/^11 of 11 files tally/m);
     const back = await drive('take-back', id);
     expect(back.code).toBe(0);
     expect(readdirSync(house.path('second', FOLDER)).filter((name) => name.endsWith('.jpg'))).toHaveLength(5);

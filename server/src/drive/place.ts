@@ -83,6 +83,9 @@ export async function markPlace(place: Place, mark: string): Promise<boolean> {
   return true;
 }
 
+/** Was a root marked as this place? */
+export const carriesMark = async (root: string, mark: string): Promise<boolean> => (await readMark(root)) === mark;
+
 /** Does a folder stand on the disk that the system starts from? A mount point without its drive does. @param system a folder of it */
 export async function isOnSystemDisk(root: string, system = '/'): Promise<boolean> {
   const [here, there] = await Promise.all([stat(root), stat(system)]);

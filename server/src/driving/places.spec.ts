@@ -100,12 +100,12 @@ describe('a place that was never used', () => {
   );
   (system === undefined ? it.skip : it)('and stands on the disk of the system is no drive, unless somebody says so', async () => {
     const root = await mkdtemp(join(system!, 'tally-mount-point-'));
+    const { systemDisk: _, ...unsaid } = test.settings;
     try {
       const places = [
         ...test.settings.places,
         { ...test.settings.places[0]!, id: 'mount', name: 'Mount', kind: 'archive' as const, root },
       ];
-      const { systemDisk: _, ...unsaid } = test.settings;
       const other = await compose(Settings.parse({ ...unsaid, places }), { clock: () => test.clock.now });
       try {
         const { online, problem } = await standing(other.house, 'mount');
@@ -123,6 +123,14 @@ describe('a place that was never used', () => {
         expect(await standing(house, 'mount')).toMatchObject({ online: true, problem: null }),
       );
       expect(await readdir(root)).toEqual(['.tally-place.json']);
+      // What carries its mark was used, also by a version that kept no note of that.
+      await test.house.db.query(`update place set marked = false where id = 'mount'`);
+      const again = await compose(Settings.parse({ ...unsaid, places }), { clock: () => test.clock.now });
+      try {
+        expect((await standing(again.house, 'mount')).online).toBe(true);
+      } finally {
+        await again.close();
+      }
     } finally {
       await rm(root, { recursive: true });
       await opened({}, () => Promise.resolve());

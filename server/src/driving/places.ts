@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { PlaceView } from '@tally/contract';
-import { isOnSystemDisk, markPlace, probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
+import { carriesMark, isOnSystemDisk, markPlace, probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
 import type { House } from '../house/index.js';
 import { hoursAtRisk } from '@tally/core/copies';
 import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, setMarked } from './store.js';
@@ -14,6 +14,12 @@ type Of = Pick<House, 'db' | 'settings'>;
 const ON_SYSTEM_DISK =
   'is on the disk of the system: is its drive mounted? If that is meant, say "systemDisk": "knowingly" in the settings';
 
+/** Does the root of a place stand on the disk of the system, and was it never used? What cannot be told is said by how it stands. */
+const isMountPoint = async ({ root, mark }: PlaceRow): Promise<boolean> =>
+  isOnSystemDisk(root)
+    .then(async (isIt) => isIt && !(await carriesMark(root, mark)))
+    .catch(() => false);
+
 /** How a place stands here; the house's own word for its device wins. One that was never marked is marked when it is first seen; never again. */
 async function standingHere({ db, settings }: Of, place: PlaceRow): Promise<Standing> {
   if (!place.known) return { online: false, problem: "is in nobody's settings any more" };
@@ -21,7 +27,7 @@ async function standingHere({ db, settings }: Of, place: PlaceRow): Promise<Stan
     const fills = place.stations.length === 1 ? 'fills' : 'fill';
     return { online: false, problem: `is not mounted at this station: ${place.stations.join(' and ')} ${fills} it` };
   }
-  if (!place.marked && settings.systemDisk === undefined && (await isOnSystemDisk(place.root).catch(() => false)))
+  if (!place.marked && settings.systemDisk === undefined && (await isMountPoint(place)))
     return { online: false, problem: `${place.root} ${ON_SYSTEM_DISK}` };
   // What is wrong with its root says how it stands.
   if (!place.marked && (await markPlace(place, place.mark).catch(() => false))) await setMarked(db, place.id);

@@ -5,6 +5,7 @@ import {
   mkdirSync,
   readdirSync,
   readFileSync,
+  renameSync,
   rmSync,
   statSync,
   truncateSync,
@@ -179,6 +180,18 @@ describe('what stands beside the files', () => {
     await isWhole();
   });
 
+  it('at a place that is away by now, nothing is begun: it is said', async () => {
+    rmSync(at(recordName()));
+    await check('size and time');
+    renameSync(test.second, `${test.second}.gone`);
+    const found = await rows<{ id: number }>('select id from drive_finding');
+    const plan = await planMend(test.house, { kind: 'findings', ids: found.map(({ id }) => id) });
+    expect(plan.faults.map(({ why }) => why)).toContain('Second copy is not here');
+    renameSync(`${test.second}.gone`, test.second);
+    await mend();
+    await isWhole();
+  });
+
   it('all of it deleted: all of it is found, and written anew in one mend', async () => {
     for (const [, name] of KINDS.filter(([what]) => !/history|second/.test(what))) rmSync(at(name()));
     for (const own of [HASH_LIST_FOLDER, SECOND_FOLDER]) rmSync(at(own), { recursive: true });
@@ -215,6 +228,65 @@ describe('what stands beside the files', () => {
     mkdirSync(at(''), { recursive: true });
     writeFileSync(at('note.pdf'), 'of somebody');
     expect((await check()).filter(([kind]) => kind === 'spoilt list')).toEqual([]);
+  });
+});
+
+describe('what others move by hand on the shared drive', () => {
+  const there = (name: string, of = folder) => join(test.shared, of, name);
+  const holdsAt = (of: string) =>
+    execFileSync('xxhsum', ['--quiet', '-c', CHECKSUM_FILE], { cwd: there('', of), encoding: 'utf8' });
+
+  /** The house sees it, follows, and writes what is due. */
+  async function follows(): Promise<void> {
+    await check('size and time', 'shared');
+    await carryOutAll(test.house, never);
+    await writeManifests(test.house);
+    expect(await check('every byte', 'shared')).toEqual([]);
+    expect(await check()).toEqual([]);
+    expect(await rows('select * from beside_due')).toEqual([]);
+  }
+
+  it('a file that is renamed alone gets its sidecar, and the list has its new name', async () => {
+    const raw = named(/\.dng$/);
+    const sidecar = readFileSync(there(`${raw}.xmp`));
+    renameSync(there(raw), there('best of the reeds.dng'));
+    await follows();
+    expect(readFileSync(there('best of the reeds.dng.xmp')).equals(sidecar)).toBe(true);
+    expect(existsSync(there(`${raw}.xmp`))).toBe(false);
+    expect(readFileSync(there(CHECKSUM_FILE), 'utf8')).toContain('best of the reeds.dng.xmp');
+    holdsAt(folder);
+    listHolds();
+  });
+
+  it('one that is taken to another folder with its sidecar, and one that is all there was in its folder', async () => {
+    const raw = named(/\.dng$/);
+    mkdirSync(there('', 'elsewhere'));
+    for (const name of [raw, `${raw}.xmp`]) renameSync(there(name), there(name, 'elsewhere'));
+    await follows();
+    holdsAt('elsewhere');
+    holdsAt(folder);
+    mkdirSync(there('', 'pictures'));
+    for (const name of readdirSync(there('')).filter((one) => one.endsWith('.jpg')))
+      renameSync(there(name), there(name, 'pictures'));
+    await follows();
+    holdsAt('pictures');
+    for (const root of [test.shared, test.second]) expect(existsSync(join(root, folder))).toBe(false);
+  });
+
+  it('one whose sidecar is gone gets it anew; one in whose sidecar somebody wrote keeps that', async () => {
+    const raw = named(/\.dng$/);
+    const text = readFileSync(there(`${raw}.xmp`), 'utf8');
+    rmSync(there(`${raw}.xmp`));
+    renameSync(there(raw), there('alone.dng'));
+    await follows();
+    expect(readFileSync(there('alone.dng.xmp'), 'utf8')).toBe(text);
+    writeFileSync(there('alone.dng.xmp'), text.replace(/(<\?xpacket end)/, '<!-- developed in the dark room -->$1'));
+    renameSync(there('alone.dng'), there('developed.dng'));
+    renameSync(there('alone.dng.xmp'), there('developed.dng.xmp'));
+    await check('size and time', 'shared');
+    await carryOutAll(test.house, never);
+    await writeManifests(test.house);
+    expect(readFileSync(there('developed.dng.xmp'), 'utf8')).toContain('developed in');
   });
 });
 

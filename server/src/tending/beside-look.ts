@@ -1,4 +1,4 @@
-import { finding, type Finding, SECOND_FOLDER } from '@tally/core/drive';
+import { finding, type Finding, isSameTime, SECOND_FOLDER } from '@tally/core/drive';
 import { propertiesInSidecar, sidecarOf } from '@tally/core/fields';
 import { HASH_LIST_FOLDER } from '@tally/core/manifest';
 import { folderOf, nameOf, pathIn } from '@tally/core/rule';
@@ -179,8 +179,7 @@ export class BesideLook {
     if (bytes === null) return IS_GONE;
     if (typeof bytes === 'string') return bytes;
     // Whoever writes in a file changes its time; a disk that fails does not.
-    const isSpoilt = sidecarModifiedAt !== null && Math.abs(sidecarModifiedAt.getTime() - modifiedAt.getTime()) < 1000;
-    if (isSpoilt) return IS_OTHER;
+    if (sidecarModifiedAt && isSameTime(sidecarModifiedAt.getTime(), modifiedAt.getTime())) return IS_OTHER;
     return typeof propertiesInSidecar(bytes) === 'string' ? 'it is no sidecar any more' : null;
   }
 }

@@ -320,16 +320,22 @@ async function forFindings(house: House, found: readonly FindingRow[]): Promise<
  * leads through every part of it. What stands a second time needs no look at the spoilt one.
  */
 async function writingAnew(house: House, found: readonly FindingRow[]): Promise<Draft> {
-  const roots = new Map((await placesStanding(house)).map(({ id, root }) => [id, root]));
+  const places = new Map((await placesStanding(house)).map((place) => [place.id, place]));
+  const faults: { path: string; why: string }[] = [];
   const here = new Map<string, Here>();
   const anew = new Map<string, { placeId: string; folder: string; sidecarsOf: number[] }>();
   for (const { placeId, path, folder, filedItemId } of found) {
+    const place = places.get(placeId);
+    if (!place?.standing.online) {
+      faults.push({ path, why: `${place?.name ?? placeId} is not here` });
+      continue;
+    }
     const key = `${placeId}\0${folder}`;
     const one = anew.get(key) ?? { placeId, folder, sidecarsOf: [] };
     anew.set(key, one);
     if (filedItemId !== null) one.sidecarsOf.push(filedItemId);
     const own = nameOf(folderOf(path));
-    const isThere = (await namesOf(roots.get(placeId) ?? '', folderOf(path))).includes(nameOf(path));
+    const isThere = (await namesOf(place.root, folderOf(path))).includes(nameOf(path));
     if (own === SECOND_FOLDER) continue;
     const isHistory = own === HASH_LIST_FOLDER;
     // A chain alone that is gone is made again of what it led through.
@@ -338,7 +344,7 @@ async function writingAnew(house: House, found: readonly FindingRow[]): Promise<
     const what = isHistory ? ('folder' as const) : ('file' as const);
     here.set(`${placeId}\0${from}`, { placeId, what, filedItemId: null, from, to: asidePath(house, from) });
   }
-  return { kind: 'mend', words: '', names: [], here: [...here.values()], anew: [...anew.values()] };
+  return { kind: 'mend', words: '', names: [], here: [...here.values()], anew: [...anew.values()], faults };
 }
 
 async function isFolderAt(places: readonly { id: string; root: string }[], { placeId, path }: FindingRow): Promise<boolean> {

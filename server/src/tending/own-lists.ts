@@ -1,4 +1,4 @@
-import { isOurs, MOVED_FILE, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
+import { isHalfMade, isOurs, MOVED_FILE, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
 import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
 import { foldName, pathIn } from '@tally/core/rule';
 import { join } from 'node:path';
@@ -66,7 +66,7 @@ export async function removeOwnLists(root: string, folder: string): Promise<void
 /** Is what stands under one of our names what we write there? */
 async function isItOurs(folder: string, name: string): Promise<boolean> {
   if (name === HASH_LIST_FOLDER) return isOwnHistory(folder);
-  if (name === SECOND_FOLDER) return (await namesOf(folder, name)).every((one) => recordNumber(one) !== null);
+  if (name === SECOND_FOLDER) return (await namesOf(folder, name)).every((one) => recordNumber(one) !== null || isHalfMade(one));
   if (recordNumber(name) !== null) return isRecordFile(join(folder, name));
   const text = (await readOwn(folder, name)) ?? '';
   return name === CHECKSUM_FILE ? readChecksums(text) !== null : name === MOVED_FILE && isMovedText(text);
