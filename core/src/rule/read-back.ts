@@ -1,10 +1,11 @@
 import { extensionOf, KINDS, kindOf, stemOf, type Kind } from '../card/index.js';
-import { atomsOf, couldBe, type Atom, type ValueAtom } from './atoms.js';
+import { atomsOf, couldBe, missingWord, type Atom, type ValueAtom } from './atoms.js';
 import type { DatePart } from './date-pattern.js';
 import type { FieldName } from './fields.js';
 import { mayDifferInDay } from './filed-day.js';
 import { linesFor, type HouseRule, type Lines } from './house-rule.js';
-import { mendName } from './legal-name.js';
+import { mendName, mendValue } from './legal-name.js';
+import { houseLetters } from './letters.js';
 import type { WrittenField } from './render.js';
 
 /** One way in which a name can have come about. */
@@ -74,6 +75,7 @@ export function readPath(rule: HouseRule, path: string, limit = 2, budget: Budge
   const slash = path.lastIndexOf('/');
   const name = path.slice(slash + 1);
   const tail = extensionOf(name);
+  const ext = asWritten(tail, rule);
   const texts = [...(slash < 0 ? [] : path.slice(0, slash).split('/')), tail ? stemOf(name) : name];
   const readings = new Map<string, Reading>();
   for (const lines of linesThatMade(rule, name)) {
@@ -81,7 +83,7 @@ export function readPath(rule: HouseRule, path: string, limit = 2, budget: Budge
       if (--budget.steps < 0) return [...readings.values()];
       if (levels.length !== texts.length) continue;
       for (const written of beforeMending(texts)) {
-        readLevels(levels, written, tail, budget, mayDifferInDay(rule.settings), (found) => {
+        readLevels(levels, written, ext, budget, mayDifferInDay(rule.settings), (found) => {
           const fields = fieldsFrom(found);
           readings.set(fields.map((field) => `${field.name}:${field.format ?? ''}=${field.text}`).join('\n'), { fields });
           return readings.size < limit;
@@ -92,6 +94,10 @@ export function readPath(rule: HouseRule, path: string, limit = 2, budget: Budge
   }
   return [...readings.values()];
 }
+
+/** An extension as a field has it: in the house's letters; what has none is called by the house's word for what is missing. */
+const asWritten = (ext: string, { settings }: HouseRule): string =>
+  (mendValue(houseLetters(ext, settings)) || missingWord(settings)).toLowerCase();
 
 const MAYBE_DEVICE = /^(con|prn|aux|nul|clock|com.|lpt.)[^.\s]*_/i;
 

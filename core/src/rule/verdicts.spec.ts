@@ -146,6 +146,18 @@ describe('reads back', () => {
     }
   });
 
+  it('the extension of a file that has none is the word for what is missing, and all are in the house’s letters', () => {
+    const rule = ruleOf({
+      ...lines('{captured:yyyy}', '{ext}_{n:000}'),
+      settings: { letters: { spaces: 'hyphen', case: 'keep', ascii: false } },
+    });
+    for (const original of ['P_1.JPG', 'P_1', 'P_1.é 9x']) {
+      const [named] = nameItems(rule, [{ ...EXAMPLE, original }]);
+      expect(readPath(rule, named!.path)).toEqual([{ fields: named!.written }]);
+    }
+    expect(readPath(rule, '2026/tif_001.jpg')).toEqual([]);
+  });
+
   it('a path that the rule cannot have made is not read', () => {
     const rule = ruleOf(DEFAULT_RULE);
     expect(readPath(rule, '2026/2026-04/2026-04-18_reed-planting/20260418_IB_0001.jpg')).toHaveLength(1);
