@@ -51,16 +51,22 @@ export class Explaining {
   async record(number: string, text: string | null): Promise<void> {
     const name = `intake-${number}.json`;
     if (text === null) {
-      const there = await readOwn(this.path, name);
-      if (there !== null && isRecordText(there, number)) await removeOwn(this.where.root, join(this.where.folder, name));
-      await removeOwn(this.where.root, join(this.where.folder, SECOND_FOLDER, name));
-      this.gone.push(name, `${SECOND_FOLDER}/${name}`);
+      for (const one of [name, `${SECOND_FOLDER}/${name}`]) await this.removeWritten(one);
       return;
     }
     await this.write(name, text, (there) => isRecordText(there, number));
     await makeFolder(this.path, SECOND_FOLDER);
     // Nobody else writes in that folder.
     await this.write(`${SECOND_FOLDER}/${name}`, text, () => true);
+  }
+
+  /** Takes away what we wrote, as we wrote it: a record of that number may be another house's. */
+  private async removeWritten(name: string): Promise<void> {
+    const there = await readOwn(this.path, name);
+    const known = this.known.find((one) => one.name === name);
+    if (there !== null && known && (await hashOf(Buffer.from(there))).equals(known.hash))
+      await removeOwn(this.where.root, join(this.where.folder, name));
+    this.gone.push(name);
   }
 
   /** @param text null: nothing that stood there is known to stand elsewhere */

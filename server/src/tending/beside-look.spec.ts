@@ -24,9 +24,11 @@ import { changeCredit } from '../slip/index.js';
 import { noise, put } from '../testing/cards.js';
 import { bring, fileNow, never, openHouse, type TestHouse } from '../testing/house.js';
 import { carryOutAll } from './carrying.js';
-import { askCheck, runCheck } from './checking.js';
+import { askCheck, placeHere, runCheck } from './checking.js';
+import { followBeside } from './hand-moved.js';
 import { beginMend, planMend, takeBack } from './mending.js';
 import type { CheckHow } from './store/checks.js';
+import { copiesOfFiled } from './store/known.js';
 import { emptyTray } from './tray.js';
 
 /* What we wrote beside filed files is looked at like the files: what is gone or spoilt is found, and written anew. */
@@ -271,6 +273,23 @@ describe('what others move by hand on the shared drive', () => {
     await follows();
     holdsAt('pictures');
     for (const root of [test.shared, test.second]) expect(existsSync(join(root, folder))).toBe(false);
+  });
+
+  it('at a drive that goes away just then nothing is taken for gone', async () => {
+    const place = await placeHere(test.house, 'shared');
+    const raws = await rows<{ id: number }>(`select id from filed_item where name like '%.dng'`);
+    const [row] = await copiesOfFiled(
+      test.house.db,
+      'shared',
+      raws.map(({ id }) => id),
+    );
+    const known = () =>
+      rows(`select place_id, folder, name from beside_written union all select place_id, '', version::text from credit_stands`);
+    const before = await known();
+    renameSync(test.shared, `${test.shared}.gone`);
+    await followBeside(test.house, place, [{ row: { ...row!, listFolder: 'left' }, to: `${folder}/best.dng` }], never);
+    renameSync(`${test.shared}.gone`, test.shared);
+    expect(await known()).toEqual(before);
   });
 
   it('one whose sidecar is gone gets it anew; one in whose sidecar somebody wrote keeps that', async () => {

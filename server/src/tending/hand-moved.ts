@@ -5,6 +5,7 @@ import { setStands } from '../crediting/index.js';
 import { inTransaction } from '../db/database.js';
 import { stands } from '../drive/final-name.js';
 import { moveFile } from '../drive/move-file.js';
+import { standingOf } from '../drive/place.js';
 import { isOurSidecar } from '../drive/sidecar-file.js';
 import type { House } from '../house/index.js';
 import { folderDue } from '../proving/index.js';
@@ -21,6 +22,8 @@ export async function followBeside(house: House, place: Place, moved: readonly M
   await house.locks.holdInTurn('place', place.id, signal, async () => {
     const lost: number[] = [];
     for (const one of moved) if (one.row.hasSidecar && !(await sidecarFollows(house, place, one))) lost.push(one.row.filedItemId);
+    // What was not found at a place that went away in the middle is not gone.
+    if (!(await standingOf(place, place.mark)).online) return;
     if (lost.length) await writtenAnew(house, place, lost);
     const left = [...new Set(moved.map(({ row }) => row.listFolder))];
     await clearLists(house, place, left, await listsIn(house.db, place.id, left));
