@@ -25,8 +25,31 @@ export async function signIn(page: Page, name = 'wren', password = 'hazel-and-re
     // Those of others are ended in the journeys.
     if (name === 'wren' && !anew) sessions.set(name, await page.context().cookies());
   }
+  const underWay = watched(page);
   await page.goto(`${base()}/desk`);
-  await expect(page.getByRole('heading', { name: 'Desk', exact: true })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Desk', exact: true }), { message: 'the desk' })
+    .toBeVisible()
+    .catch((problem: unknown) => {
+      throw new Error(`The desk did not come. ${underWay()}`, { cause: problem });
+    });
+}
+
+/** What a page waits for and what it complained of, told when it stays empty. */
+function watched(page: Page): () => string {
+  const waits = new Set<string>();
+  const said: string[] = [];
+  page.on('request', (request) => waits.add(`${request.method()} ${request.url()}`));
+  page.on('requestfinished', (request) => waits.delete(`${request.method()} ${request.url()}`));
+  page.on('requestfailed', (request) => {
+    waits.delete(`${request.method()} ${request.url()}`);
+    said.push(`${request.url()}: ${request.failure()?.errorText ?? 'failed'}`);
+  });
+  page.on('response', (response) => {
+    if (response.status() >= 400) said.push(`${response.url()}: ${response.status()}`);
+  });
+  page.on('console', (message) => said.push(message.text()));
+  page.on('pageerror', (problem) => said.push(problem.stack ?? problem.message));
+  return () => `It waits for: ${[...waits].join(', ') || 'nothing'}. It said: ${said.join('; ') || 'nothing'}.`;
 }
 
 /** Comes to the desk in a browser of its own, where somebody is at it in another one. */
