@@ -127,8 +127,8 @@ export async function makeOldHouse(client, places, { items, intakes, contributor
       ['given back', 'Card given back.', 4],
     ].map(
       ([kind, text, after]) =>
-        `insert into event (at, kind, intake_id, who, text, data, xact)
-         select at + ${after} * interval '1 min', '${kind}', id, ${kind === 'tallied' ? 'null' : `'wren'`}, '${text}', null, 0 from hand_in_of`,
+        `insert into event (at, kind, intake_id, who, text, data, epoch, xact)
+         select at + ${after} * interval '1 min', '${kind}', id, ${kind === 'tallied' ? 'null' : `'wren'`}, '${text}', null, 1, 0 from hand_in_of`,
     ),
     `update intake n set unshown = c.unshown from (select i.intake_id, count(distinct i.id)::int as unshown
        from item i join item_pictured p on p.item_id = i.id join pictured q on q.id = p.pictured_id where q.consent = 'no' group by 1) c

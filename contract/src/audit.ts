@@ -43,6 +43,8 @@ export const AuditVerdict = z.object({
   heads: z.number().int(),
   /** Events from which a name was erased since they were told, each by an event that says so. */
   erased: z.number().int(),
+  /** What is so and no fault: that the house went on in another database, and what was lost with the one before. */
+  notes: z.array(z.string()),
   problems: z.array(z.string()),
 });
 export type AuditVerdict = z.infer<typeof AuditVerdict>;

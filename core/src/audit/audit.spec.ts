@@ -97,9 +97,11 @@ describe('a name that is erased from what was told', () => {
 describe('heads on the drive', () => {
   const hash = createHash('sha256').update('x').digest('hex');
   it('are read back as they were written; remarks are passed over, other lines are counted', () => {
-    const head = { at: '2026-04-21T16:42:00.000Z', position: 12, hash };
+    const head = { at: '2026-04-21T16:42:00.000Z', position: 12, hash, epoch: 2 };
     expect(readHeads(`# log heads\r\n${headLine(head)}\r\n\r\n`)).toEqual({ heads: [head], odd: 0 });
     expect(readHeads(`${headLine(head)}\nnonsense`)).toEqual({ heads: [head], odd: 1 });
+    const older = { ...head, epoch: null };
+    expect(readHeads(headLine(older)).heads).toEqual([older]);
     expect(readHeads('').heads).toEqual([]);
   });
 });

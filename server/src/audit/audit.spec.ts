@@ -135,7 +135,7 @@ describe('what whoever owns the database changes is seen', () => {
     );
     expect(gone).toEqual([expect.stringContaining(`Event ${id} is gone`)]);
     const added = await undone(
-      `insert into event (at, kind, text, xact) values (now(), 'account', 'slipped in', 1)`,
+      `insert into event (at, kind, text, epoch, xact) values (now(), 'account', 'slipped in', 1, 1)`,
       `delete from event where text = 'slipped in'`,
     );
     expect(added).toEqual([expect.stringContaining('1 events stand in no link')]);
@@ -324,4 +324,69 @@ it('two stations write the head of a night once, at every place', async () => {
   }
   expect(readHeads(await readFile(join(test.shared, 'log-heads.txt'), 'utf8')).heads).toHaveLength(before + 1);
   expect(await told()).toHaveLength(1);
+});
+
+describe('a house that goes on in another database', () => {
+  /** As after a dump of a PostgreSQL whose transactions had come far, and was read by one that is new. */
+  const another = async () => {
+    await tamper('update event set xact = xact + 100000000');
+    await owner.query(`update house_life set database = 'another'`);
+    await (await compose(test.settings, { clock: () => test.clock.now })).close();
+  };
+  const epochs = async () =>
+    (await owner.query<{ epoch: number }>('select distinct epoch from event order by epoch')).rows.map(({ epoch }) => epoch);
+
+  it('chains on: what waited, what is told since, and that it is another one', async () => {
+    await chainAll();
+    await happens('told, and not chained yet');
+    await another();
+    await happens('the first word here');
+    await chainAll();
+    expect(await epochs()).toEqual([1, 2]);
+    expect(await verifyLog(test.house)).toMatchObject({
+      ...{ problems: [], waiting: 0 },
+      notes: [expect.stringMatching(/the house went on in another database, after \d+ events/)],
+    });
+    // What was altered of before is found across it, and so is what slips in behind the last link of then.
+    const { rows } = await owner.query<{ id: number }>(`select id from event where text = 'thing 7'`);
+    await tamper(`update event set text = 'nothing 7' where id = ${rows[0]!.id}`);
+    expect(await problems()).toEqual([expect.stringContaining(`Event ${rows[0]!.id} of`)]);
+    await tamper(
+      `update event set text = 'thing 7' where id = ${rows[0]!.id}`,
+      `insert into event (at, kind, text, epoch, xact) values (now(), 'account', 'slipped in', 1, 999999999)`,
+    );
+    expect(await problems()).toEqual([expect.stringContaining('1 events stand in no link')]);
+    await tamper(`delete from event where text = 'slipped in'`);
+    expect(await problems()).toEqual([]);
+  });
+
+  it('whose copy was an older one: heads of what came after it are told, and are no fault; later ones are compared', async () => {
+    await chainAll();
+    await happens('told after the dump');
+    await chainAll();
+    await writeHeads(test.house, never);
+    await tamper(
+      `delete from event_link where event_id >= (select id from event where text = 'told after the dump')`,
+      `delete from event where id >= (select id from event where text = 'told after the dump')`,
+    );
+    expect((await problems()).join()).toMatch(/Some are gone|is missing/);
+    await another();
+    for (let n = 0; n < 5; n++) await happens(`told since ${n}`);
+    await chainAll();
+    const verdict = await verifyLog(test.house);
+    expect(verdict.problems).toEqual([]);
+    expect(verdict.notes.at(-1)).toMatch(/2 heads on the drive tell of up to \d+ events of the database before/);
+    await writeHeads(test.house, never);
+    await tamper(`delete from event_link`, `update event set text = 'told otherwise' where text = 'told since 3'`);
+    await chainAll();
+    expect((await problems()).join()).toMatch(/had another end after/);
+  });
+
+  it('two that begin at once go on in one epoch', async () => {
+    const before = await epochs();
+    await owner.query(`update house_life set database = 'a third'`);
+    const both = await Promise.all([1, 2, 3].map(() => compose(test.settings, { clock: () => test.clock.now })));
+    for (const one of both) await one.close();
+    expect(await epochs()).toHaveLength(before.length + 1);
+  });
 });

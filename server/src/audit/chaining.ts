@@ -44,7 +44,7 @@ export async function chainAll(house: Pick<House, 'db'>, signal: AbortSignal): P
 
 async function chainSome({ db }: Pick<House, 'db'>): Promise<number> {
   const last = await lastLink(db);
-  const events = await eventsAfter(db, last ?? { xact: -1, id: 0 }, BATCH);
+  const events = await eventsAfter(db, last ?? { epoch: 0, xact: -1, id: 0 }, BATCH);
   if (!events.length) return 0;
   let [before, position] = [last?.hash.toString('hex') ?? GENESIS, last?.position ?? 0];
   const links = events.map((event): NewLink => {

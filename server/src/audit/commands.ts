@@ -56,6 +56,7 @@ export async function verifyCommand(house: House, json: boolean, signal: AbortSi
   const verdict = await verifyLog(house);
   if (json) jsonLine(verdict);
   else {
+    verdict.notes.forEach(say);
     verdict.problems.forEach(say);
     const { events, chained, heads, waiting, erased } = verdict;
     const rest = waiting ? ` ${waiting} of the last moments are not chained yet.` : '';

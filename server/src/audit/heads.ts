@@ -6,7 +6,7 @@ import { record, type House } from '../house/index.js';
 import { chainAll } from './chaining.js';
 import { lastEventAt, lastLink } from './store/chain.js';
 
-const REMARK = `# Where the log ended, each night: when, how many events, the hash of the last one (SHA-256).
+const REMARK = `# Where the log ended, each night: when, how many events, the hash of the last one (SHA-256), the epoch of the log.
 # Compare with: tally log --verify. Keep copies of this file where nobody of this house can change them.
 `;
 
@@ -37,7 +37,8 @@ export async function writeNightly(house: House, isDone: (lastAt: Date) => boole
 export async function writeHeads(house: House, signal: AbortSignal): Promise<string[]> {
   const last = await lastLink(house.db);
   if (!last) return [];
-  const head = headLine({ position: last.position, hash: last.hash.toString('hex'), at: house.clock().toISOString() });
+  const { position, epoch } = last;
+  const head = headLine({ position, hash: last.hash.toString('hex'), at: house.clock().toISOString(), epoch });
   const written: string[] = [];
   for (const place of await placesStanding(house)) {
     if (!place.standing.online) continue;

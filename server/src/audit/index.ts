@@ -8,6 +8,7 @@ export { eraseFromLog, eraseWaiting, forgottenName } from './erasing.js';
 export { tellExport } from './looking.js';
 export { auditWork } from './work.js';
 export { chainLog } from './chaining.js';
+export { goOnHere } from './epoch.js';
 export { verifyCommand } from './commands.js';
 export { verifyLog } from './verifying.js';
 export { writeHeads } from './heads.js';

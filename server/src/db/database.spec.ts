@@ -39,6 +39,29 @@ describe('the schema', () => {
   });
 });
 
+it('the last step of the schema goes back and forth under a house that has rows', async () => {
+  const own = await openHouse();
+  try {
+    for (const name of ['ONE', 'TWO'])
+      await bring(own, await makeCard(join(own.folder, name), { [`${name}.JPG`]: 10 + name.length }));
+    const source = await dataSource(own.database.adminUrl, 1).initialize();
+    await source.undoLastMigration();
+    await source.runMigrations();
+    const rows = await source.query<{ uid: string; at: number }[]>(
+      `select uid::text as uid, floor(extract(epoch from received_at) * 1000)::bigint as at from intake`,
+    );
+    await source.destroy();
+    expect(new Set(rows.map(({ uid }) => uid)).size).toBe(2);
+    // RFC 9562, section 5.7: the moment, the version, the variant.
+    for (const { uid, at } of rows) {
+      expect(uid).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
+      expect(parseInt(uid.replace('-', '').slice(0, 12), 16)).toBe(at);
+    }
+  } finally {
+    await own.end();
+  }
+});
+
 describe('the log is append-only', () => {
   beforeAll(() => record(test.house.db, { at: NOW, kind: 'test', intakeId: null, who: 'wren', text: 'something happened' }));
 

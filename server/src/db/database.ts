@@ -3,6 +3,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
 import {
+  BackupMade,
   BesideDue,
   Copy,
   Counter,
@@ -11,6 +12,7 @@ import {
   EventLink,
   FiledFolder,
   FiledItem,
+  HouseLife,
   Place,
   PlaceKnown,
   PlaceTotal,
@@ -66,6 +68,7 @@ import { Door1771000000000 } from './migrations/1771000000000-door.js';
 import { Withheld1772000000000 } from './migrations/1772000000000-withheld.js';
 import { SideBySide1773000000000 } from './migrations/1773000000000-side-by-side.js';
 import { BesideWritten1774000000000 } from './migrations/1774000000000-beside-written.js';
+import { OwnLife1775000000000 } from './migrations/1775000000000-own-life.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -84,7 +87,7 @@ class SnakeCase extends DefaultNamingStrategy {
 const ENTITIES = [
   ...[Person, Session, RecoveryCode, Contributor, Camera, Assignment, AssignmentExpected],
   ...[Card, HouseRuleRevision, Intake, IntakePart, Item, FiledItem, Place, PlaceKnown, Copy, BesideDue, Counter, Event],
-  ...[PlaceTotal, FiledFolder, EventLink, Erasing],
+  ...[PlaceTotal, FiledFolder, EventLink, Erasing, HouseLife, BackupMade],
   ...[ClockCorrection, HandInLink, HandIn, HandInFile, Kit, Loan, CardWork, PictureAsked],
   ...[TermsRow, LocationRow, PicturedRow, HabitRow, Agreement, FormerCode, HouseCredit, ItemCredit, ItemPictured],
   ...[CreditWritten, CreditStands, BesideWritten],
@@ -107,7 +110,11 @@ const MIGRATIONS = [
   Withheld1772000000000,
   SideBySide1773000000000,
   BesideWritten1774000000000,
+  OwnLife1775000000000,
 ];
+
+/** Steps of the schema that this version knows, in their order. */
+export const knownMigrations = (): string[] => MIGRATIONS.map((migration) => new migration().name);
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
 export function dataSource(
@@ -135,10 +142,10 @@ export function dataSource(
 
 /**
  * Brings the schema up to date as its owner, and gives the server's own user only what it needs:
- * no changes to what was logged, no changes to the schema.
+ * no changes to what was logged, no changes to the schema. @param backupUrl of whoever backs it up, where that is another one
  */
-export async function migrate(adminUrl: string, appUrl: string): Promise<void> {
-  if (await isUpToDate(adminUrl, appUrl)) return;
+export async function migrate(adminUrl: string, appUrl: string, backupUrl?: string): Promise<void> {
+  if (await isUpToDate(adminUrl, appUrl, backupUrl)) return;
   // A large house takes its time, and so does whoever migrates it at the moment.
   const unhurried = { ...poolLine('tally-migrating'), statement_timeout: 0, lock_timeout: 0, query_timeout: 0 };
   const source = await dataSource(adminUrl, 2, undefined, unhurried).initialize();
@@ -147,15 +154,17 @@ export async function migrate(adminUrl: string, appUrl: string): Promise<void> {
     await source.query('select pg_advisory_lock($1, 0)', [KINDS.migrating]);
     await source.runMigrations();
     const admin = new URL(adminUrl).username;
-    const app = decodeURIComponent(new URL(appUrl).username);
+    const app = userOf(appUrl);
     if (app && app !== admin) await grant(source, app);
+    const reader = backupUrl === undefined ? '' : userOf(backupUrl);
+    if (reader && reader !== admin && reader !== app) await grantReading(source, reader);
   } finally {
     await source.destroy();
   }
 }
 
 /** Is the schema as this version has it, and does the server's own user have its rights? Then nothing is to be done. */
-async function isUpToDate(adminUrl: string, appUrl: string): Promise<boolean> {
+async function isUpToDate(adminUrl: string, appUrl: string, backupUrl?: string): Promise<boolean> {
   const client = new pg.Client({ connectionString: adminUrl, ...poolLine('tally-looking') });
   try {
     await client.connect();
@@ -163,9 +172,11 @@ async function isUpToDate(adminUrl: string, appUrl: string): Promise<boolean> {
     const names = MIGRATIONS.map((migration) => new migration().name);
     if (JSON.stringify([...(made.rows[0]?.names ?? [])].sort()) !== JSON.stringify(names.sort())) return false;
     const { rows } = await client.query<{ has: boolean }>(
-      `select bool_and(has_table_privilege($1, format('%I.%I', table_schema, table_name), 'select')) and has_table_privilege($1, 'item', 'insert') as has
+      `select bool_and(has_table_privilege($1, format('%I.%I', table_schema, table_name), 'select')) and has_table_privilege($1, 'item', 'insert')
+         and bool_and(has_table_privilege($2, format('%I.%I', table_schema, table_name), 'select'))
+         and has_sequence_privilege($2, 'event_id_seq', 'select') as has
        from information_schema.tables where table_schema = 'public'`,
-      [decodeURIComponent(new URL(appUrl).username) || new URL(adminUrl).username],
+      [userOf(appUrl) || userOf(adminUrl), userOf(backupUrl ?? appUrl) || userOf(adminUrl)],
     );
     return rows[0]?.has ?? false;
   } catch {
@@ -176,11 +187,22 @@ async function isUpToDate(adminUrl: string, appUrl: string): Promise<boolean> {
   }
 }
 
+const userOf = (url: string): string => decodeURIComponent(new URL(url).username);
+
+/** Whoever backs the house up reads all of it, and may nothing else. */
+async function grantReading(source: DataSource, user: string): Promise<void> {
+  const role = `"${user.replaceAll('"', '""')}"`;
+  await source.query(`grant usage on schema public to ${role}`);
+  await source.query(`grant select on all tables in schema public to ${role}`);
+  await source.query(`grant select on all sequences in schema public to ${role}`);
+}
+
 async function grant(source: DataSource, user: string): Promise<void> {
   const role = `"${user.replaceAll('"', '""')}"`;
   await source.query(`grant usage on schema public to ${role}`);
   await source.query(`grant select, insert, update, delete on all tables in schema public to ${role}`);
-  await source.query(`grant usage on all sequences in schema public to ${role}`);
+  // Selected, too: whoever backs the house up reads where they are.
+  await source.query(`grant usage, select on all sequences in schema public to ${role}`);
   await source.query(`revoke update, delete, truncate on event, event_link, house_rule from ${role}`);
   await source.query(`grant execute on function erase_told to ${role}`);
   // The queue keeps a schema of its own and makes it by itself.

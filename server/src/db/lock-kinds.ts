@@ -8,10 +8,13 @@
  *   filing      an intake       whoever copies its card; not `place`: see below              it is filed
  *   card        an intake       clearing, restoring                                          it lasts
  *   chaining    the log         whoever chains it, and writes its head to the places         it is chained
+ *   backing     the house       whoever backs it up                                      it is backed up
  *   place       a place         one of: carrying moves out · filling · writing credit and    a batch, a folder, a mend
  *                               lists beside files · emptying the tray · a look’s last word
  *   mending     0, until the    whoever promises other names, or says that the tray is       a transaction
  *               transaction     emptied
+ *   epoch       0, until the    whoever finds the house in another database; shared:        a transaction
+ *               transaction     whoever tells something
  *   rows        intake, filed   whoever changes them: see ARCHITECTURE, Locks and order      a transaction
  *
  * Several places are held in the order of their ids. What is promised in a transaction is looked at again by whoever carries
@@ -47,5 +50,9 @@ export const KINDS = {
   'handing in': 7315,
   /** The log is chained. */
   chaining: 7316,
+  /** The house is backed up (0). */
+  backing: 7318,
+  /** The log goes on in another database (0): waits for every transaction that told something (migration OwnLife names the number). */
+  epoch: 7317,
 } as const;
 export type LockKind = keyof typeof KINDS;

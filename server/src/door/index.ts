@@ -7,3 +7,4 @@ export { Access } from './access.js';
 export { addPerson, ensureAdministrator } from './accounts.js';
 export { boundsOf, type Bounds } from './store/accounts.js';
 export { doorWork } from './work.js';
+export { endAllSessions } from './store/sessions.js';

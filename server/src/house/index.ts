@@ -7,7 +7,7 @@ export { type House, houseTime, Refusal } from './house.js';
 export { adopts, cardMoves, happens, isKnownCard, opens, readThrough } from './intake-life.js';
 export { intakeNumbered } from './numbered.js';
 export { addOwnCard, cardById, cardOfLabel, type CardRow, nextLabel, setLabel, setOnInsert, setOurs } from './store/cards.js';
-export { advanceNumbers, keepDrawn, nextNumbers, takeBackNumbers } from './store/counters.js';
+export { advanceNumbers, intakeScope, keepDrawn, nextNumbers, raiseNumbers, takeBackNumbers } from './store/counters.js';
 export { eventsOf, record, tell } from './store/events.js';
 export {
   adoptedAt,
@@ -41,5 +41,6 @@ export {
   summaryOf,
   unsay,
 } from './store/intakes.js';
+export { beginLife, houseId, isReceived, knownUids, type Life, lifeOf, raiseEpoch, uidsOf } from './store/life.js';
 export type { Where } from './store/lives.js';
 export { theIntake } from './the-intake.js';

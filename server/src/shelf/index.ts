@@ -6,6 +6,7 @@
 export { idsOf as askedIds } from './asking.js';
 export { fillBundle, makeBundle } from './bundles.js';
 export { filedByMonth } from './figures.js';
+export { forgetChanges } from './store/kept.js';
 export { shelfNow } from './kept-shelf.js';
 export { logPage } from './logbook.js';
 export { keepQuestion } from './standing.js';

@@ -21,7 +21,8 @@ async function manyIntakes(count: number): Promise<void> {
       `select column_name as name from information_schema.columns
        where table_name = 'intake' and is_identity = 'NO' and is_generated = 'NEVER'`,
     );
-    const value = (name: string) => ({ number: `'X' || n`, present: 'false', state: `'closed'` })[name] ?? `i."${name}"`;
+    const value = (name: string) =>
+      ({ number: `'X' || n`, uid: 'uuid_v7()', present: 'false', state: `'closed'` })[name] ?? `i."${name}"`;
     const names = rows.map(({ name }) => name);
     await owner.query(
       `insert into intake (${names.map((name) => `"${name}"`).join(', ')})

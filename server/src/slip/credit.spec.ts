@@ -295,7 +295,7 @@ describe('what the house says', () => {
     expect(await said()).toEqual(['© 2026 Odd Wen', '© 2026 Odd Wen']);
     // Ninety intakes of whatever came later: the round that reaches ours is not the first.
     await test.house.db.query(
-      `insert into intake overriding system value select (jsonb_populate_record(i, jsonb_build_object('id', i.id + 100000 + n, 'number', 'L-' || n))).* from intake i, generate_series(1, 90) n where i.id = $1`,
+      `insert into intake overriding system value select (jsonb_populate_record(i, jsonb_build_object('id', i.id + 100000 + n, 'uid', uuid_v7(), 'number', 'L-' || n))).* from intake i, generate_series(1, 90) n where i.id = $1`,
       [ids[0]],
     );
     await changeHouseCredit(test.house, { copyrightNotice: '© {house}' }, 'Wren');

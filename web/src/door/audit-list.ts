@@ -42,6 +42,9 @@ import { DayBox } from '../shared/day-box';
       </p>
     }
     @if (verdict(); as found) {
+      @for (note of found.notes; track $index) {
+        <p class="quiet">{{ note }}</p>
+      }
       @if (found.problems.length) {
         <div class="attention" role="alert">
           <b>The log is not what it was.</b>

@@ -7,16 +7,18 @@ export interface Told extends Omit<ChainedEvent, 'at'> {
   readonly at: Date;
 }
 
-/** An event with its place in the order of the chain: by transaction, then by id. */
+/** An event with its place in the order of the chain: by epoch, by transaction in it, then by id. */
 export interface OrderedEvent extends Told {
+  readonly epoch: number;
   readonly xact: number;
 }
 
-const EVENT = `e.id, e.at, e.kind, e.intake_id as "intakeId", e.who, e.text, e.data, e.xact`;
+const EVENT = `e.id, e.at, e.kind, e.intake_id as "intakeId", e.who, e.text, e.data, e.epoch, e.xact`;
 
 export interface LastLink {
   readonly position: number;
   readonly hash: Buffer;
+  readonly epoch: number;
   readonly xact: number;
   readonly id: number;
 }
@@ -24,21 +26,26 @@ export interface LastLink {
 /** Where the chain ends; null before its first link. */
 export async function lastLink(db: Db): Promise<LastLink | null> {
   const rows = await db.query<LastLink[]>(
-    `select l.position, l.hash, e.xact, e.id from event_link l join event e on e.id = l.event_id order by l.position desc limit 1`,
+    `select l.position, l.hash, e.epoch, e.xact, e.id from event_link l join event e on e.id = l.event_id order by l.position desc limit 1`,
   );
   return rows[0] ?? null;
 }
 
 /**
  * Events that follow in the chain. Only those of transactions before which none is open any more: nothing can come in
- * before them later (PostgreSQL 15 manual, section 9.27.8: pg_snapshot_xmin).
+ * before them later (PostgreSQL 15 manual, section 9.27.8: pg_snapshot_xmin). Of an earlier epoch none is.
  */
-export function eventsAfter(db: Db, { xact, id }: Pick<LastLink, 'xact' | 'id'>, limit: number): Promise<OrderedEvent[]> {
+export function eventsAfter(
+  db: Db,
+  { epoch, xact, id }: Pick<LastLink, 'epoch' | 'xact' | 'id'>,
+  limit: number,
+): Promise<OrderedEvent[]> {
   return db.query<OrderedEvent[]>(
     `select ${EVENT} from event e
-     where (e.xact, e.id) > ($1::bigint, $2::bigint) and e.xact < pg_snapshot_xmin(pg_current_snapshot())::text::bigint
-     order by e.xact, e.id limit $3`,
-    [xact, id, limit],
+     where (e.epoch, e.xact, e.id) > ($1::int, $2::bigint, $3::bigint)
+       and (e.epoch < (select l.epoch from house_life l) or e.xact < pg_snapshot_xmin(pg_current_snapshot())::text::bigint)
+     order by e.epoch, e.xact, e.id limit $4`,
+    [epoch, xact, id, limit],
   );
 }
 
@@ -95,8 +102,8 @@ export function linksAfter(db: Db, position: number, limit: number): Promise<Lin
 export async function countEvents(db: Db): Promise<{ events: number; passedBy: number }> {
   const [counted] = await db.query<[{ events: number; passedBy: number }]>(
     `select count(*)::int as events,
-       count(*) filter (where l.event_id is null and (e.xact, e.id) < (
-         select m.xact, m.id from event_link k join event m on m.id = k.event_id order by k.position desc limit 1
+       count(*) filter (where l.event_id is null and (e.epoch, e.xact, e.id) < (
+         select m.epoch, m.xact, m.id from event_link k join event m on m.id = k.event_id order by k.position desc limit 1
        ))::int as "passedBy"
      from event e left join event_link l on l.event_id = e.id`,
   );

@@ -107,3 +107,8 @@ export async function lookedAt(tx: Db, contributorId: number, names: readonly st
   if (upto === null) await tx.query('delete from erasing where contributor_id = $1', [contributorId]);
   else await tx.query('update erasing set upto = $2, names = $3 where contributor_id = $1', [contributorId, upto, names]);
 }
+
+/** Where transactions are numbered anew: what is being erased is looked for from the start, as every one of before is over. */
+export async function eraseFromTheStart(tx: Db): Promise<void> {
+  await tx.query('update erasing set xact = 0, upto = 0');
+}

@@ -119,6 +119,10 @@ export class Place {
   /** Was its root marked once? Then one without a mark is not the place. */
   @Column({ type: 'boolean', default: false })
   marked!: boolean;
+
+  /** Epoch in which it was looked at for numbers that stand there: none of them is drawn again. */
+  @Column({ type: 'integer', default: 0 })
+  met!: number;
 }
 
 /** A station whose settings name a place. Where it is mounted there is that station's own affair. */
@@ -252,10 +256,57 @@ export class Counter {
   next!: number;
 }
 
+/** Who this house is, and how often its log went on in another database: one row. */
+@Entity('house_life')
+@Check('house_life_one', 'one')
+export class HouseLife {
+  @PrimaryColumn({ type: 'boolean', default: true })
+  one!: boolean;
+
+  /** UUID, version 7: nobody else draws it. */
+  @Column({ type: 'uuid' })
+  id!: string;
+
+  /** From 1 on. */
+  @Column({ type: 'integer' })
+  epoch!: number;
+
+  /** Which database it was last met in: the system's identifier, the database's, the log's. */
+  @Column({ type: 'text' })
+  database!: string;
+}
+
+/** A backup that was made at a destination, or why it was not. */
+@Entity('backup_made')
+@Index('backup_made_at', ['destination', 'at'])
+export class BackupMade {
+  @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
+  id!: number;
+
+  @Column({ type: 'timestamptz' })
+  at!: Date;
+
+  @Column({ type: 'text' })
+  destination!: string;
+
+  /** Is it on another disk than the server's own? */
+  @Column({ type: 'boolean' })
+  apart!: boolean;
+
+  @Column({ type: 'text', nullable: true })
+  folder!: string | null;
+
+  @Column({ type: 'bigint' })
+  bytes!: number;
+
+  @Column({ type: 'text', nullable: true })
+  problem!: string | null;
+}
+
 /** What happened: append-only, in the database too. */
 @Entity('event')
 @Index('event_intake', ['intakeId', 'id'])
-@Index('event_order', ['xact', 'id'])
+@Index('event_order', ['epoch', 'xact', 'id'])
 @Index('event_kind', ['kind', 'id'])
 export class Event {
   @PrimaryGeneratedColumn('identity', { type: 'bigint', generatedIdentity: 'ALWAYS' })
@@ -278,6 +329,10 @@ export class Event {
 
   @Column({ type: 'jsonb', nullable: true })
   data!: unknown;
+
+  /** In which epoch it was told: transactions are numbered anew where the database is another one. */
+  @Column({ type: 'integer' })
+  epoch!: number;
 
   /** Number of the transaction that told it: events are chained in the order of these. */
   @Column({ type: 'bigint' })

@@ -50,6 +50,10 @@ export class HandIn {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
 
+  /** Folder that its files lie in: another life of this house has other hand-ins of that number. */
+  @Column({ type: 'text', default: () => 'new_folder()' })
+  folder!: string;
+
   @ManyToOne(() => Person, { nullable: true, onDelete: 'SET NULL' })
   @JoinColumn({ name: 'person_id' })
   person!: Relation<Person> | null;

@@ -113,6 +113,11 @@ export class Intake {
   @PrimaryGeneratedColumn('identity', { generatedIdentity: 'ALWAYS' })
   id!: number;
 
+  /** UUID, version 7: told apart by it from what another house, or an earlier life of this one, gave the same number. */
+  @Index('intake_uid', { unique: true })
+  @Column({ type: 'uuid', default: () => 'uuid_v7()' })
+  uid!: string;
+
   @Index('intake_number', { unique: true })
   @Column({ type: 'text' })
   number!: string;

@@ -15,8 +15,8 @@ export interface NewEvent {
 /** Adds to the log. It cannot be changed or removed afterwards. @returns its number */
 export async function record(db: Db, event: NewEvent): Promise<number> {
   const [{ id }] = await db.query<[{ id: number }]>(
-    `insert into event (at, kind, intake_id, who, text, data, xact)
-     values ($1, $2, $3, $4, $5, $6, pg_current_xact_id()::text::bigint) returning id`,
+    `insert into event (at, kind, intake_id, who, text, data, epoch, xact)
+     values ($1, $2, $3, $4, $5, $6, current_epoch(), pg_current_xact_id()::text::bigint) returning id`,
     [
       ...[event.at, event.kind, event.intakeId, event.who, event.text],
       event.data === undefined ? null : JSON.stringify(event.data),
