@@ -37,9 +37,13 @@ export type RecordedCredit = z.infer<typeof RecordedCredit>;
  */
 export const IntakeRecord = z.object({
   format: z.literal('tally-stick-intake'),
-  version: z.literal(1),
+  /** 2: with the ids. */
+  version: z.literal([1, 2]),
   house: z.string(),
   intake: z.string(),
+  /** Ids that no other house, and no other life of this one, draws: a number may be drawn twice. Null before version 2. */
+  houseId: z.uuid().nullable().default(null),
+  intakeId: z.uuid().nullable().default(null),
   receivedAt: Instant,
   receivedBy: z.string(),
   station: z.string(),

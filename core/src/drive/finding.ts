@@ -84,6 +84,12 @@ export const FINDINGS = {
     mend: 'put aside',
     trouble: false,
   },
+  'record of others': {
+    title: 'record of others',
+    says: 'It is of another house, or of an earlier life of this one. It leads to the bytes of cards, and stays.',
+    mend: null,
+    trouble: false,
+  },
   misnamed: {
     title: 'misnamed',
     says: 'The house rule gives it another name.',

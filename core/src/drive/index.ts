@@ -21,6 +21,8 @@ export {
   LOG_HEADS_FILE,
   isTemporary,
   MOVED_FILE,
+  BACKUP_FOLDER,
+  recordName,
   recordNumber,
   SECOND_FOLDER,
   temporaryName,

@@ -14,9 +14,12 @@ export const LOG_HEADS_FILE = 'log-heads.txt';
 /** The folder, in one that has records, in which each of them stands a second time: what is spoilt in one place is whole in the other. */
 export const SECOND_FOLDER = '.tally-second';
 
+/** Folder of the house's backups, at a place that has some. */
+export const BACKUP_FOLDER = '_tally-backups';
+
 const RECORD = /^intake-.+\.json$/;
-/** Folders of ours, in those that they explain. */
-const OWN_FOLDERS: readonly string[] = [HASH_LIST_FOLDER, SECOND_FOLDER];
+/** Folders of ours: in those that they explain, and that of the backups. */
+const OWN_FOLDERS: readonly string[] = [HASH_LIST_FOLDER, SECOND_FOLDER, BACKUP_FOLDER];
 
 /**
  * What we write beside filed files, told by its name: lists, records, marks, temporary files. Whether what stands under
@@ -52,5 +55,11 @@ export const isHalfMade = (path: string): boolean => nameOf(path).startsWith('.t
 /** Does it lie in the tray of what was put aside? */
 export const isAside = (path: string): boolean => path === ASIDE_FOLDER || path.startsWith(`${ASIDE_FOLDER}/`);
 
+const NUMBERED = /^intake-(\d{4}-\d{4,})(?:-\d+)?\.json$/;
+
 /** Number of an intake whose record a file's name says it is; null: none. */
-export const recordNumber = (name: string): string | null => /^intake-(.+)\.json$/.exec(name)?.[1] ?? null;
+export const recordNumber = (name: string): string | null =>
+  NUMBERED.exec(name)?.[1] ?? /^intake-(.+)\.json$/.exec(name)?.[1] ?? null;
+
+/** What the record of an intake is called. @param nth from 2 on where others of that number stand there */
+export const recordName = (number: string, nth = 1): string => `intake-${number}${nth > 1 ? `-${nth}` : ''}.json`;

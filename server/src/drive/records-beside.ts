@@ -1,7 +1,9 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
 import { IntakeRecord, MovedRecord } from '@tally/contract';
-import { SECOND_FOLDER } from '@tally/core/drive';
+import { BACKUP_FOLDER, explainedBy, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
+import { HASH_LIST_FOLDER } from '@tally/core/manifest';
+import pLimit from 'p-limit';
 import { codeOf } from './list-card.js';
 
 export type RecordedFile = IntakeRecord['items'][number];
@@ -10,19 +12,35 @@ const NAME = /^intake-.+\.json$/;
 /** A file kept as on the card stands this far below its record at most. */
 const MOST_ABOVE = 12;
 
-/** What the records in a folder say of the files it explains, by the path from that folder. Others' files are passed over. */
-export async function recordsIn(folder: string): Promise<Map<string, RecordedFile>> {
-  const found = new Map<string, RecordedFile>();
-  const names = [...(await recordNamesIn(folder)), ...(await recordNamesIn(join(folder, SECOND_FOLDER)))];
-  for (const name of new Set(names)) {
-    // Where one of the two is spoilt or gone, the other knows.
-    const record = (await recordIn(join(folder, name))) ?? (await recordIn(join(folder, SECOND_FOLDER, name)));
-    for (const item of record?.items ?? []) found.set(item.name, item);
+/**
+ * What the records in a folder say of the files it explains, by the path from that folder. Others' files are passed over.
+ * Of one that several records name, all that they say: houses that had the drive one after another each have one.
+ */
+export async function recordsIn(folder: string): Promise<Map<string, RecordedFile[]>> {
+  const found = new Map<string, RecordedFile[]>();
+  for (const { record } of await wholeRecordsIn(folder))
+    for (const item of record.items) found.set(item.name, [...(found.get(item.name) ?? []), item]);
+  return found;
+}
+
+/** Every record in a folder, those of former houses too; where one of the two is spoilt or gone, the other. */
+export async function wholeRecordsIn(folder: string): Promise<{ name: string; record: IntakeRecord }[]> {
+  const names = new Set([...(await recordNamesIn(folder)), ...(await recordNamesIn(join(folder, SECOND_FOLDER)))]);
+  const found: { name: string; record: IntakeRecord }[] = [];
+  for (const name of [...names].sort()) {
+    const [first, second] = [await recordIn(join(folder, name)), await recordIn(join(folder, SECOND_FOLDER, name))];
+    // Two of different intakes under one name: the second was replaced, and both are known of.
+    const isOther = first && second && (first.houseId !== second.houseId || first.intakeId !== second.intakeId);
+    for (const record of isOther ? [first, second] : [first ?? second]) if (record) found.push({ name, record });
   }
   return found;
 }
 
-async function recordNamesIn(folder: string): Promise<string[]> {
+/** What explains a file by the hash that it has, as it stands or on its card; else the first. @param hash 32 hexadecimal digits */
+export const recordedAs = (said: readonly RecordedFile[], hash: string): RecordedFile | undefined =>
+  said.find(({ inside }) => inside?.xxh128 === hash) ?? said.find(({ xxh128 }) => xxh128 === hash) ?? said[0];
+
+export async function recordNamesIn(folder: string): Promise<string[]> {
   const names = await readdir(folder).catch((error: unknown) => {
     if (['ENOENT', 'ENOTDIR', 'EACCES'].includes(codeOf(error))) return [];
     throw error;
@@ -43,42 +61,106 @@ export async function unlikeSeconds(folder: string): Promise<string[]> {
 }
 
 async function recordIn(file: string): Promise<IntakeRecord | null> {
+  // Somebody else's file under such a name, or one that is damaged, explains nothing.
+  return readFile(file, 'utf8').then(recordText, () => null);
+}
+
+/** A record's content; null: it is none, or is spoilt. */
+export function recordText(text: string): IntakeRecord | null {
   try {
-    return IntakeRecord.parse(JSON.parse(await readFile(file, 'utf8')));
+    return IntakeRecord.parse(JSON.parse(text));
   } catch {
-    // Somebody else's file under such a name, or one that is damaged: it explains nothing.
     return null;
   }
 }
 
-/** Is a file a record of ours? */
-export const isRecordFile = async (file: string): Promise<boolean> => (await recordIn(file)) !== null;
+/** Which intake of which house a record is of. */
+export interface RecordOf {
+  readonly houseId: string;
+  /** UUID. */
+  readonly intakeId: string;
+  readonly number: string;
+  readonly receivedAt: Date;
+  readonly station: string;
+}
 
-/** Is it what we write of the intake of this number? */
-export function isRecordText(text: string, number: string): boolean {
+/** Is it the record of that very intake? Before records had ids, the moment and the station tell: a number may be drawn twice. */
+export function isRecordOf(record: IntakeRecord, of: RecordOf): boolean {
+  if (record.houseId !== null || record.intakeId !== null)
+    return record.houseId === of.houseId && record.intakeId === of.intakeId;
+  const isThen = new Date(record.receivedAt).getTime() === of.receivedAt.getTime();
+  return record.intake === of.number && isThen && record.station === of.station;
+}
+
+/** What stood in a folder once, as we write it; null: it is something else, or is spoilt. */
+export function movedText(text: string): MovedRecord | null {
   try {
-    return IntakeRecord.parse(JSON.parse(text)).intake === number;
+    return MovedRecord.parse(JSON.parse(text));
   } catch {
-    return false;
+    return null;
   }
 }
 
-/** Is it what we write of what stood in a folder once? */
-export function isMovedText(text: string): boolean {
-  try {
-    return MovedRecord.safeParse(JSON.parse(text)).success;
-  } catch {
-    return false;
-  }
-}
+/** What the record beside a file, or above it, says of it; null: none does. @param hash of the file as it stands, 32 hexadecimal digits */
+export const recordOfFile = async (path: string, hash: string): Promise<RecordedFile | null> =>
+  recordedAs(await recordsOfFile(path), hash) ?? null;
 
-/** What the record beside a file, or above it, says of it; null: none does. */
-export async function recordOfFile(path: string): Promise<RecordedFile | null> {
+/** What all records beside a file, or above it, say of it. */
+export async function recordsOfFile(path: string): Promise<RecordedFile[]> {
   for (let [folder, up] = [dirname(path), 0]; up < MOST_ABOVE; up++) {
     const found = (await recordsIn(folder)).get(relative(folder, path));
     if (found) return found;
-    if (dirname(folder) === folder) return null;
+    if (dirname(folder) === folder) return [];
     folder = dirname(folder);
   }
-  return null;
+  return [];
+}
+
+const FOLDERS_AT_ONCE = 8;
+/** No record stands in these, nor below them. */
+const NO_RECORDS: readonly string[] = [HASH_LIST_FOLDER, BACKUP_FOLDER];
+const NUMBER = /^(\d{4})-(\d+)$/;
+
+/** Folders below a root that hold records, with their names. One that nobody may enter, or that went meanwhile, holds none. */
+async function* recordFolders(root: string, signal: AbortSignal): AsyncGenerator<{ folder: string; names: string[] }> {
+  const look = async (folder: string) => {
+    signal.throwIfAborted();
+    const entries = await readdir(join(root, folder), { withFileTypes: true }).catch((error: unknown) => {
+      if (['ENOENT', 'ENOTDIR', 'EACCES', 'EPERM'].includes(codeOf(error))) return [];
+      throw error;
+    });
+    const names = entries.flatMap(({ name }) => (recordNumber(name) === null ? [] : [name]));
+    const below = entries.flatMap((entry) =>
+      entry.isDirectory() && !NO_RECORDS.includes(entry.name) ? [join(folder, entry.name)] : [],
+    );
+    return { folder, names, below };
+  };
+  const limit = pLimit(FOLDERS_AT_ONCE);
+  for (let folders = ['']; folders.length;) {
+    const looked = await Promise.all(folders.map((folder) => limit(look, folder)));
+    yield* looked.filter(({ names }) => names.length > 0);
+    folders = looked.flatMap(({ below }) => below);
+  }
+}
+
+/** Highest number of a record that stands anywhere below a root, by its year. Only names are read. @throws when it was told to stop */
+export async function highestNumbers(root: string, signal: AbortSignal): Promise<Map<number, number>> {
+  const highest = new Map<number, number>();
+  for await (const { names } of recordFolders(root, signal))
+    for (const name of names) {
+      const [, year, n] = NUMBER.exec(recordNumber(name) ?? '') ?? [];
+      if (year && n) highest.set(Number(year), Math.max(highest.get(Number(year)) ?? 0, Number(n)));
+    }
+  return highest;
+}
+
+/** Every record below a root that can be read, with the folder that it explains. @throws when it was told to stop */
+export async function* recordsBelow(root: string, signal: AbortSignal): AsyncGenerator<{ folder: string; record: IntakeRecord }> {
+  const done = new Set<string>();
+  for await (const { folder } of recordFolders(root, signal)) {
+    const explained = explainedBy(folder);
+    if (done.has(explained)) continue;
+    done.add(explained);
+    for (const { record } of await wholeRecordsIn(join(root, explained))) yield { folder: explained, record };
+  }
 }

@@ -1,5 +1,6 @@
 import { join } from 'node:path';
-import { MOVED_FILE, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
+import { MovedRecord } from '@tally/contract';
+import { MOVED_FILE, recordName, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
 import {
   type Checksum,
   CHECKSUM_FILE,
@@ -12,7 +13,7 @@ import { makeFolder, stands } from '../drive/final-name.js';
 import { extendHistory } from '../drive/hash-lists.js';
 import { removeOwn } from '../drive/move-file.js';
 import { readOwn, writeOwn } from '../drive/own-file.js';
-import { isMovedText, isRecordText } from '../drive/records-beside.js';
+import { isRecordOf, movedText, recordNamesIn, type RecordOf, recordText } from '../drive/records-beside.js';
 import { hashOf } from '../drive/sidecar-file.js';
 import type { BesideWritten } from './store/beside-written.js';
 import type { TalliedFile } from './store.js';
@@ -31,6 +32,8 @@ interface Where {
 export class Explaining {
   /** What was left alone because it is not ours, by its path. */
   readonly strangers: string[] = [];
+  /** What is so and no fault, for the log. */
+  readonly notes: string[] = [];
   readonly written: BesideWritten[] = [];
   /** What stands no more. */
   readonly gone: string[] = [];
@@ -45,35 +48,87 @@ export class Explaining {
   }
 
   /**
-   * The record of an intake, twice: it alone knows without the logbook how the credit comes out of a file.
+   * The record of an intake, twice: it alone knows without the logbook how the credit comes out of a file. That of another
+   * intake is never replaced, whatever number it bears: then this one has a name of its own.
    * @param text null: the intake has nothing there any more
    */
-  async record(number: string, text: string | null): Promise<void> {
-    const name = `intake-${number}.json`;
-    if (text === null) {
-      for (const one of [name, `${SECOND_FOLDER}/${name}`]) await this.removeWritten(one);
-      return;
+  async record(of: RecordOf, text: string | null): Promise<void> {
+    const ours: string[] = [];
+    const others: string[] = [];
+    for (const name of await this.recordNames(of.number)) {
+      const whose = await this.whose(name, of);
+      if (whose === 'ours') ours.push(name);
+      else if (whose === 'others') others.push(name);
     }
-    await this.write(name, text, (there) => isRecordText(there, number));
+    let nth = 1;
+    while (others.includes(recordName(of.number, nth))) nth++;
+    const name = ours[0] ?? recordName(of.number, nth);
+    for (const one of text === null ? ours : ours.slice(1)) await this.removeRecord(one, of);
+    if (text === null) return;
+    if (others.length && !this.known.some((one) => one.name === name))
+      this.notes.push(
+        `${join(this.where.folder, others[0]!)} is of another house, or of an earlier life of this one: it stays, and ours is ${name}`,
+      );
+    await this.write(name, text, (there) => this.isOf(there, of));
     await makeFolder(this.path, SECOND_FOLDER);
-    // Nobody else writes in that folder.
-    await this.write(`${SECOND_FOLDER}/${name}`, text, () => true);
+    await this.write(`${SECOND_FOLDER}/${name}`, text, (there) => this.isOf(there, of) || recordText(there) === null);
   }
 
-  /** Takes away what we wrote, as we wrote it: a record of that number may be another house's. */
-  private async removeWritten(name: string): Promise<void> {
-    const there = await readOwn(this.path, name);
+  /** Names in the folder, and in that of the seconds, under which records of this number stand or stood; the plain one first. */
+  private async recordNames(number: string): Promise<string[]> {
+    const standing = [...(await recordNamesIn(this.path)), ...(await recordNamesIn(join(this.path, SECOND_FOLDER)))];
+    const written = this.known.map(({ name }) => name.slice(name.lastIndexOf('/') + 1));
+    const names = [...standing, ...written].filter((name) => recordNumber(name) === number);
+    return [...new Set(names)].sort((a, b) => a.length - b.length || (a < b ? -1 : 1));
+  }
+
+  private isOf(text: string, of: RecordOf): boolean {
+    const record = recordText(text);
+    return record !== null && isRecordOf(record, of);
+  }
+
+  /** Whose record stands under a name? One that is spoilt is ours when we wrote there and the other of the two does not say otherwise. */
+  private async whose(name: string, of: RecordOf): Promise<'ours' | 'others' | 'nobody’s'> {
+    const texts = [await readOwn(this.path, name), await readOwn(this.path, `${SECOND_FOLDER}/${name}`)];
+    const there = texts.filter((text) => text !== null);
+    if (!there.length) return 'nobody’s';
+    const records = there.flatMap((text) => recordText(text) ?? []);
+    if (records.some((record) => !isRecordOf(record, of))) return 'others';
+    if (records.length) return 'ours';
+    return this.known.some((one) => one.name === name || one.name === `${SECOND_FOLDER}/${name}`) ? 'ours' : 'others';
+  }
+
+  /** Takes away what we wrote of an intake; what is spoilt stays. */
+  private async removeRecord(name: string, of: RecordOf): Promise<void> {
+    for (const one of [name, `${SECOND_FOLDER}/${name}`]) {
+      const there = await readOwn(this.path, one);
+      if (there !== null && this.isOf(there, of)) await removeOwn(this.where.root, join(this.where.folder, one));
+      this.gone.push(one);
+    }
+  }
+
+  /** Is it, to the byte, what we wrote? */
+  private async isAsWritten(name: string, text: string): Promise<boolean> {
     const known = this.known.find((one) => one.name === name);
-    if (there !== null && known && (await hashOf(Buffer.from(there))).equals(known.hash))
-      await removeOwn(this.where.root, join(this.where.folder, name));
-    this.gone.push(name);
+    return known !== undefined && (await hashOf(Buffer.from(text))).equals(known.hash);
   }
 
-  /** @param text null: nothing that stood there is known to stand elsewhere */
-  async movedAway(text: string | null): Promise<void> {
-    if (text !== null) await this.write(MOVED_FILE, text, isMovedText);
-    else {
-      if (isMovedText((await readOwn(this.path, MOVED_FILE)) ?? ''))
+  /**
+   * Where files went that stood here once. What a former house said of that stays.
+   * @param files null: nothing that stood there is known to stand elsewhere
+   */
+  async movedAway(files: MovedRecord['files'] | null): Promise<void> {
+    const there = await readOwn(this.path, MOVED_FILE);
+    const theirs = there === null || (await this.isAsWritten(MOVED_FILE, there)) ? null : movedText(there);
+    const names = new Set(files?.map(({ name }) => name));
+    const kept = (theirs?.files ?? []).filter(({ name }) => !names.has(name));
+    const all = [...(files ?? []), ...kept];
+    if (all.length) {
+      const { folder } = this.where;
+      const text = MovedRecord.parse({ format: 'tally-stick-moved', version: 1, folder, files: all });
+      await this.write(MOVED_FILE, `${JSON.stringify(text, null, 2)}\n`, (text) => movedText(text) !== null);
+    } else {
+      if (there !== null && (await this.isAsWritten(MOVED_FILE, there)))
         await removeOwn(this.where.root, join(this.where.folder, MOVED_FILE));
       this.gone.push(MOVED_FILE);
     }

@@ -4,6 +4,7 @@
  * Out: checksum lists, hash lists (ASC MHL), intake records, receipts.
  */
 export { writeManifests } from './manifests.js';
+export { originalCommand } from './original-command.js';
 export { receiptOf } from './receipt.js';
 export { provingWork } from './work.js';
 export { folderDue } from './store.js';

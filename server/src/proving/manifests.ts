@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
-import { IntakeRecord, MovedRecord } from '@tally/contract';
+import { IntakeRecord, type MovedRecord } from '@tally/contract';
 import { foldName } from '@tally/core/rule';
 import { stands } from '../drive/final-name.js';
 import { mustStillStand } from '../drive/place.js';
@@ -11,10 +11,11 @@ import { movedAway } from '../filing/index.js';
 import { inTransaction } from '../db/database.js';
 import { type BesideDue, asideItems, doneWith, isDue, nextDue, recordedItems, talliedIn, tryLater } from './store.js';
 import { forgetWritten, keepWritten, writtenIn } from './store/beside-written.js';
+import type { RecordOf } from '../drive/records-beside.js';
 import { Explaining } from './explaining.js';
 import { recordedCredit } from '../slip/index.js';
 import { bringUpToDate } from './credit-round.js';
-import { type House, record, tell, theIntake } from '../house/index.js';
+import { type House, houseId, record, tell, theIntake } from '../house/index.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
 
 const TRY_AGAIN_MINUTES = 5;
@@ -71,6 +72,10 @@ async function writeDue(house: House, due: BesideDue, place: StandingPlace, sign
     }
     // Whoever was told that a place lags behind learns that it does not any more.
     await tell(tx, { type: 'written', intakeId: due.intakeId });
+    if (typeof explained !== 'string' && explained.notes.length) {
+      const text = `${explained.notes.join('; ')}.`;
+      await record(tx, { at: house.clock(), kind: 'manifest', intakeId: due.intakeId, who: null, text });
+    }
     const words = typeof explained === 'string' ? explained : explained.strangers.join('; ');
     if (!words || words === due.problem) return;
     const text = `Not everything could be written beside the files: ${words}.`;
@@ -79,14 +84,14 @@ async function writeDue(house: House, due: BesideDue, place: StandingPlace, sign
 }
 
 /** What was left alone because it is not ours, in words, and what of it is to be kept in mind. */
-type Explained = Pick<Explaining, 'strangers' | 'written' | 'gone'> & { readonly isGone?: boolean };
+type Explained = Pick<Explaining, 'strangers' | 'notes' | 'written' | 'gone'> & { readonly isGone?: boolean };
 
 async function explain(house: House, due: BesideDue, place: StandingPlace, signal: AbortSignal): Promise<Explained> {
   const { folder } = due;
   // What left a folder whole took with it what explained it: there is nothing to be said there any more.
   if (!(await stands(join(place.root, folder)))) {
     await mustStillStand(place);
-    return { strangers: [], written: [], gone: [], isGone: true };
+    return { strangers: [], notes: [], written: [], gone: [], isGone: true };
   }
   const abilities = await abilitiesOf(place);
   // Where a file cannot be written, the lists still say what stands.
@@ -94,11 +99,12 @@ async function explain(house: House, due: BesideDue, place: StandingPlace, signa
   signal.throwIfAborted();
   const where = { root: place.root, folder, links: abilities.links };
   const explaining = new Explaining(where, await writtenIn(house.db, place.id, [folder]));
-  const record = await recordOf(house, due);
+  const of = await whoseRecord(house, due.intakeId);
+  const record = await recordOf(house, due, of);
   // The record first: the list names it.
-  await explaining.record(record.intake, record.items.length ? `${JSON.stringify(record, null, 2)}\n` : null);
+  await explaining.record(of, record.items.length ? `${JSON.stringify(record, null, 2)}\n` : null);
   const moved = await movedAway(house.db, foldName(folder));
-  await explaining.movedAway(moved.length ? movedText(folder, moved) : null);
+  await explaining.movedAway(moved.length ? movedFiles(folder, moved) : null);
   const files = await talliedIn(house.db, foldName(folder), place.id);
   await explaining.checksums(files);
   await explaining.history({ createdAt: house.clock().toISOString(), hostname: hostname(), tool: TOOL }, files);
@@ -107,16 +113,26 @@ async function explain(house: House, due: BesideDue, place: StandingPlace, signa
     throw credit.reason;
   }
   const strangers = [...credit.value, ...explaining.strangers.map((words) => `${place.name}: ${words}`)];
-  return { strangers, written: explaining.written, gone: explaining.gone };
+  return {
+    strangers,
+    notes: explaining.notes.map((words) => `${place.name}: ${words}`),
+    written: explaining.written,
+    gone: explaining.gone,
+  };
 }
 
-async function recordOf(house: House, due: BesideDue): Promise<IntakeRecord> {
+async function whoseRecord(house: House, id: number): Promise<RecordOf> {
+  const { uid, number, receivedAt, station } = await theIntake(house, id);
+  return { houseId: await houseId(house.db), intakeId: uid, number, receivedAt, station };
+}
+
+async function recordOf(house: House, due: BesideDue, { houseId: ours, intakeId: uid }: RecordOf): Promise<IntakeRecord> {
   const { intakeId, folder } = due;
   const intake = await theIntake(house, intakeId);
   return IntakeRecord.parse({
-    ...{ format: 'tally-stick-intake', version: 1, house: house.settings.house },
+    ...{ format: 'tally-stick-intake', version: 2, house: house.settings.house },
     ...{
-      intake: intake.number,
+      ...{ intake: intake.number, houseId: ours, intakeId: uid },
       receivedAt: intake.receivedAt.toISOString(),
       receivedBy: intake.receivedBy,
       station: intake.station,
@@ -138,9 +154,8 @@ async function creditedItems(house: House, { intakeId, folder, placeId }: Beside
 }
 
 /** What stood in a folder once and where it went: what is printed or listed under the old name still leads somewhere. */
-function movedText(folder: string, moved: Awaited<ReturnType<typeof movedAway>>): string {
-  const files = moved.map(({ path, now, until, hash }) => ({
+function movedFiles(folder: string, moved: Awaited<ReturnType<typeof movedAway>>): MovedRecord['files'] {
+  return moved.map(({ path, now, until, hash }) => ({
     ...{ name: folder ? path.slice(folder.length + 1) : path, to: now, until: until.toISOString(), xxh128: hash },
   }));
-  return `${JSON.stringify(MovedRecord.parse({ format: 'tally-stick-moved', version: 1, folder, files }), null, 2)}\n`;
 }

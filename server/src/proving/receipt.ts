@@ -14,6 +14,7 @@ import { type House, houseTime, type IntakeRow, record, Refusal, theIntake } fro
 import { type ItemRow, itemsOf, pictureSource } from '../seeing/index.js';
 import { proofsOf } from '../filing/index.js';
 import { placesStanding } from '../driving/index.js';
+import { receiptsTold } from './store.js';
 
 const PICTURES = 12;
 const PICTURE_PX = 240;
@@ -33,23 +34,29 @@ export async function receiptOf(house: House, intakeId: number, paper: Paper, ba
     .digest('hex')
     .slice(0, 16);
   const before = (await keptReceipts(house, intakeId)).find(({ name }) => name.endsWith(`_${digest}.pdf`));
-  const known = before && (await readKept(receiptFile(house, intakeId, before.name)));
+  const known = before && (await keptReceipt(house, intakeId, before.name).catch(() => null));
   if (known) return known;
   const pictures = await contactSheet(house, rows);
   const pdf = await receiptPdf({ ...said, pictures, code: await squareCode(said.address) }, paper);
   const name = `${printedAt.replace(' ', 'T').replace(':', '')}_${paper}_${digest}.pdf`;
-  await keep(receiptFile(house, intakeId, name), pdf);
+  const { uid } = await theIntake(house, intakeId);
+  await keep(join(receiptsFolder(house, uid), name), pdf);
   await record(house.db, { at: house.clock(), kind: 'receipt', intakeId, who, text: `Receipt made (${paper}).`, data: { name } });
   return pdf;
 }
 
-const receiptFile = (house: House, intakeId: number, name: string) =>
-  join(house.settings.dataDir, 'receipts', String(intakeId), name);
+/** @param of an intake's id that nobody else draws; until these were there, its id in the database */
+const receiptsFolder = (house: House, of: string) => join(house.settings.dataDir, 'receipts', of);
 
 /** Receipts that were made of an intake, oldest first. */
 export async function keptReceipts(house: House, intakeId: number): Promise<KeptReceipt[]> {
-  const names = await readdir(join(house.settings.dataDir, 'receipts', String(intakeId))).catch(() => []);
-  return names.sort().flatMap((name) => {
+  const { uid } = await theIntake(house, intakeId);
+  const own = await namesIn(receiptsFolder(house, uid));
+  const older = await namesIn(receiptsFolder(house, String(intakeId)));
+  // A former database gave the same id to another intake: its receipts are not in this one's log.
+  const told = older.length ? new Set(await receiptsTold(house.db, intakeId)) : null;
+  const names = new Set([...own, ...older.filter((name) => told?.has(name))]);
+  return [...names].sort().flatMap((name) => {
     const [at, paper] = name.split('_');
     return ReceiptName.safeParse(name).success ? [{ name, at: `${at!.slice(0, 13)}:${at!.slice(13)}`, paper: paper! }] : [];
   });
@@ -57,10 +64,17 @@ export async function keptReceipts(house: House, intakeId: number): Promise<Kept
 
 /** One of them. @throws Refusal when there is none of that name. */
 export async function keptReceipt(house: House, intakeId: number, name: string): Promise<Buffer> {
-  const pdf = await readKept(receiptFile(house, intakeId, name));
+  const isKept = (await keptReceipts(house, intakeId)).some((one) => one.name === name);
+  const { uid } = await theIntake(house, intakeId);
+  const pdf = isKept
+    ? ((await readKept(join(receiptsFolder(house, uid), name))) ??
+      (await readKept(join(receiptsFolder(house, String(intakeId)), name))))
+    : null;
   if (!pdf) throw new Refusal('not found', 'There is no such receipt.');
   return pdf;
 }
+
+const namesIn = (folder: string): Promise<string[]> => readdir(folder).catch(() => []);
 
 async function receiptNow(house: House, intakeId: number, base: string): Promise<{ said: Said; rows: readonly ReceiptItem[] }> {
   const intake = await theIntake(house, intakeId);

@@ -162,3 +162,12 @@ export async function standingOfItems(
     [itemIds],
   );
 }
+
+/** Names of the receipts that the log says were made of an intake. */
+export async function receiptsTold(db: Db, intakeId: number): Promise<string[]> {
+  const rows = await db.query<{ name: string }[]>(
+    `select data->>'name' as name from event where intake_id = $1 and kind = 'receipt' and data->>'name' is not null`,
+    [intakeId],
+  );
+  return rows.map(({ name }) => name);
+}

@@ -5,13 +5,13 @@ import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/mani
 import { sidecarOf } from '@tally/core/fields';
 import { formatBytes } from '@tally/core/logbook';
 import { readFile, stat } from 'node:fs/promises';
-import { dirname, join, relative } from 'node:path';
+import { dirname, join } from 'node:path';
 import pLimit from 'p-limit';
 import { readHistory } from '../drive/hash-lists.js';
 import { editOf } from '../crediting/index.js';
 import { hashBothWays } from '../drive/prove-file.js';
 import { codeOf, listCard } from '../drive/list-card.js';
-import { type RecordedFile, recordsIn, unlikeSeconds } from '../drive/records-beside.js';
+import { recordedAs, type RecordedFile, recordsIn, unlikeSeconds } from '../drive/records-beside.js';
 
 interface Tallied {
   readonly path: string;
@@ -63,7 +63,7 @@ export async function tallyCommand(folder: string, options: { json?: boolean }):
     if (!checksums) wrong(`${path} is not a checksum list`);
     for (const { name, hash } of checksums ?? []) expect(join(dirname(path), name), hash);
   }
-  const recorded = new Map<string, RecordedFile>();
+  const recorded = new Map<string, RecordedFile[]>();
   for (const root of new Set(entries.filter(({ path }) => isRecord(path)).map(({ path }) => explainedBy(dirname(path))))) {
     for (const [name, file] of await recordsIn(join(folder, root))) recorded.set(join(root, name), file);
     for (const name of await unlikeSeconds(join(folder, root)))
@@ -85,7 +85,7 @@ export async function tallyCommand(folder: string, options: { json?: boolean }):
   const compared = await Promise.all(
     [...expected]
       .filter(([path]) => !outside.includes(path))
-      .map(([path, one]) => limit(() => compare(folder, join(folder, path), hashesOf(path, one, recorded), recorded.get(path)))),
+      .map(([path, one]) => limit(() => compare(folder, path, one, recorded))),
   );
   let bytes = 0;
   let tallied = 0;
@@ -115,36 +115,47 @@ const isInHistory = (path: string) => basenameOf(dirname(path)) === HASH_LIST_FO
 const SIDECAR = sidecarOf('');
 const isRecord = (path: string) => /^intake-.+\.json$/.test(basenameOf(path));
 
-/** Is it the sidecar of a file whose record knows of none, now? */
-const isTakenAway = (path: string, recorded: ReadonlyMap<string, RecordedFile>): boolean => {
+/** Is it the sidecar of a file whose records know of none, now? */
+const isTakenAway = (path: string, recorded: ReadonlyMap<string, readonly RecordedFile[]>): boolean => {
   const of = path.endsWith(SIDECAR) ? recorded.get(path.slice(0, -SIDECAR.length)) : undefined;
-  return of?.beside === null && !recorded.has(path);
+  return of !== undefined && of.every(({ beside }) => beside === null) && !recorded.has(path);
 };
 
 /** The hashes that must all be the file's; of one that a record explains only the newest. */
-function hashesOf(path: string, { hashes, newest }: Expected, recorded: ReadonlyMap<string, RecordedFile>): ReadonlySet<string> {
-  const own = recorded.get(path);
+function hashesOf(
+  path: string,
+  { hashes, newest }: Expected,
+  own: RecordedFile | undefined,
+  recorded: ReadonlyMap<string, readonly RecordedFile[]>,
+  hash: string,
+): ReadonlySet<string> {
   if (own?.inside) return new Set([newest, own.inside.xxh128]);
   // What was inside it once and was taken out again left its hash in older lists.
   if (own) return new Set([newest, own.xxh128]);
   const of = path.endsWith(SIDECAR) ? recorded.get(path.slice(0, -SIDECAR.length)) : undefined;
-  return of?.beside ? new Set([newest, of.beside.xxh128]) : hashes;
+  const sidecars = of?.flatMap(({ beside }) => beside?.xxh128 ?? []) ?? [];
+  return sidecars.length ? new Set([newest, sidecars.find((one) => one === hash) ?? sidecars[0]!]) : hashes;
 }
 
 /** Reads a file and compares: as it stands, and without what was put into it, in one pass. */
 async function compare(
   root: string,
-  file: string,
-  hashes: ReadonlySet<string>,
-  recorded: RecordedFile | undefined,
+  path: string,
+  expected: Expected,
+  recorded: ReadonlyMap<string, readonly RecordedFile[]>,
 ): Promise<Tallied> {
-  const path = relative(root, file);
+  const file = join(root, path);
   try {
     const { size } = await stat(file);
-    const undo = recorded?.inside ? editOf(recorded.inside.undo) : null;
+    // Where several records name it, the one whose hash it has knows how the credit comes out: the newest list tells which.
+    const said = recorded.get(path) ?? [];
+    const own = recordedAs(said, said.length > 1 ? expected.newest : '');
+    const undo = own?.inside ? editOf(own.inside.undo) : null;
     const { hash, original } = await hashBothWays(file, undo);
-    const isCards = !recorded?.inside || original?.toString('hex') === recorded.xxh128;
-    return { path, state: hashes.size === 1 && hashes.has(hash.toString('hex')) && isCards ? 'tallies' : 'differs', bytes: size };
+    const stands = hash.toString('hex');
+    const hashes = hashesOf(path, expected, own, recorded, stands);
+    const isCards = !own?.inside || original?.toString('hex') === own.xxh128;
+    return { path, state: hashes.size === 1 && hashes.has(stands) && isCards ? 'tallies' : 'differs', bytes: size };
   } catch (error) {
     return { path, state: codeOf(error) === 'ENOENT' ? 'missing' : 'unreadable', bytes: 0 };
   }

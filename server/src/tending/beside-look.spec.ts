@@ -341,17 +341,17 @@ describe('a record', () => {
   it('is in the list, and stands a second time: without the one, the other says how the credit comes out', async () => {
     expect(readFileSync(at(CHECKSUM_FILE), 'utf8')).toContain(recordName());
     const picture = at(named(/\.jpg$/));
-    const whole = await recordOfFile(picture);
+    const whole = await recordOfFile(picture, '');
     expect(whole?.inside?.undo).toBeDefined();
     const record = at(recordName());
     const text = readFileSync(record, 'utf8');
     writeFileSync(record, text.slice(0, -40));
-    expect(await recordOfFile(picture)).toEqual(whole);
+    expect(await recordOfFile(picture, '')).toEqual(whole);
     rmSync(record);
-    expect(await recordOfFile(picture)).toEqual(whole);
+    expect(await recordOfFile(picture, '')).toEqual(whole);
     writeFileSync(record, text);
     rmSync(at(SECOND_FOLDER), { recursive: true });
-    expect(await recordOfFile(picture)).toEqual(whole);
+    expect(await recordOfFile(picture, '')).toEqual(whole);
   });
 
   it('goes with its second when nothing of its intake stands there any more', async () => {

@@ -12,6 +12,7 @@ import { readSidecar } from '../drive/sidecar-file.js';
 import type { ListedFolder, Walker } from '../drive/walk.js';
 import type { House } from '../house/index.js';
 import { type BesideWritten, dueIn, writtenIn } from '../proving/index.js';
+import { othersRecords } from './others-records.js';
 import { groupedBy } from './grouped.js';
 import type { Place } from './looking.js';
 import type { CheckHow } from './store/checks.js';
@@ -44,6 +45,7 @@ const sizesIn = ({ names, bytes }: ListedFolder): Sizes => new Map(names.map((na
  */
 export class BesideLook {
   private readonly doubts: Doubt[] = [];
+  private readonly others: { finding: Finding; folder: string }[] = [];
   private readonly limit = pLimit(READ_AT_ONCE);
 
   constructor(
@@ -75,6 +77,7 @@ export class BesideLook {
     );
     const looks: Promise<void>[] = [];
     for (const folder of standing) {
+      looks.push(this.lookForOthers(folder, byFolder.get(folder.path) ?? []));
       const sizes = new Map([[folder.path, sizesIn(folder)]]);
       const sizeOf = (path: string) => (sizes.get(folderOf(path)) ?? own.get(folderOf(path)))?.get(nameOf(path));
       for (const written of byFolder.get(folder.path) ?? [])
@@ -86,6 +89,14 @@ export class BesideLook {
       }
     }
     await Promise.all(looks);
+  }
+
+  private async lookForOthers({ path, names }: ListedFolder, written: readonly BesideWritten[]): Promise<void> {
+    for (const { name, house, number } of await othersRecords(this.house, this.place.root, path, { names, written }))
+      this.others.push({
+        folder: path,
+        finding: finding('record of others', pathIn(path, name), { what: `intake ${number} of ${house}` }),
+      });
   }
 
   private async look(doubt: Doubt, sizeOf: (path: string) => number | undefined): Promise<void> {
@@ -114,10 +125,10 @@ export class BesideLook {
    */
   async found(mustStand: () => Promise<void>): Promise<{ finding: Finding; folder: string }[]> {
     const { house, place, options } = this;
-    const found: { finding: Finding; folder: string }[] = [];
+    const found = [...this.others];
     for (let from = 0; from < this.doubts.length; from += SAID_AT_ONCE) {
       const part = this.doubts.slice(from, from + SAID_AT_ONCE);
-      const some: typeof found = [];
+      const some: { finding: Finding; folder: string }[] = [];
       const judge = async () => {
         for (const doubt of await this.stillExpected(part)) {
           const what = await this.whatIsWrong(doubt);

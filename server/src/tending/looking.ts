@@ -26,6 +26,7 @@ import type { ListedFolder, Walker } from '../drive/walk.js';
 import type { StandingPlace } from '../driving/index.js';
 import { markMissing } from '../filing/index.js';
 import { type House, record } from '../house/index.js';
+import { othersRecords } from './others-records.js';
 import { BesideLook } from './beside-look.js';
 import { gone, Judge, ofRow } from './judging.js';
 import { StraysSeen } from './strays-seen.js';
@@ -38,6 +39,7 @@ import { type FolderRow, type FolderSums, foldersOfPlace, forgetFolders, keepFol
 /** What one look at folders tells; names are judged elsewhere. */
 const TOLD: readonly FindingKind[] = [
   ...(['missing', 'changed', 'unreadable', 'spoilt list', 'only here', 'moved', 'stray', 'twin', 'illegal', 'too long'] as const),
+  'record of others',
   ...(['case apart', 'left alone', 'leftover', 'empty folder', 'odd'] as const),
 ];
 const FOLDERS_AT_ONCE = 128;
@@ -180,6 +182,10 @@ export class Looking {
     }
   }
 
+  private async hasOthersRecord({ path, names }: ListedFolder): Promise<boolean> {
+    return (await othersRecords(this.house, this.place.root, path, { names, written: [] })).length > 0;
+  }
+
   private goesInto(folder: string, name: string): boolean {
     if (isOwnFolder(name) || name.startsWith('.tally-')) return false;
     const reason = leftoverFolder(name);
@@ -247,7 +253,9 @@ export class Looking {
       });
     const sidecars = new Set(rows.flatMap((row) => (row.hasSidecar ? [sidecarOf(pathIn(row.folder, row.name))] : [])));
     const mine = stood.filter((file) => !isOurs(file.path) && !sidecars.has(file.path));
-    if (!mine.length && !folder.folders.some((name) => !isOwnFolder(name)) && path !== '' && !inTray && !rows.length)
+    const isBare = !mine.length && !folder.folders.some((name) => !isOwnFolder(name)) && path !== '' && !inTray && !rows.length;
+    // What another house wrote there is nobody's to remove.
+    if (isBare && !(await this.hasOthersRecord(folder)))
       this.found(finding('empty folder', path, { what: stood.length ? 'only lists of ours stand in it' : '' }), {
         ofFolder: true,
       });

@@ -51,7 +51,7 @@ export class Carrier {
   }
 
   private async emptyFolder({ id, fromPath: from }: MoveRow): Promise<Outcome> {
-    await removeOwnLists(this.place.root, from);
+    await removeOwnLists(this.house, this.place.root, from);
     await mustStillStand(this.place);
     const gone = !(await stands(join(this.place.root, from)));
     return { id, state: gone ? 'done' : 'failed', problem: gone ? null : `${this.place.name}: something stands in ${from}` };

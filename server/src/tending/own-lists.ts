@@ -5,10 +5,10 @@ import { join } from 'node:path';
 import { isOwnHistory } from '../drive/hash-lists.js';
 import { namesOf, removeEmptyUpwards, removeOwn } from '../drive/move-file.js';
 import { readOwn } from '../drive/own-file.js';
-import { isMovedText, isRecordFile } from '../drive/records-beside.js';
-import type { House } from '../house/index.js';
+import { movedText, recordText, wholeRecordsIn } from '../drive/records-beside.js';
+import { type House, uidsOf } from '../house/index.js';
 import { forgetWritten } from '../proving/index.js';
-import { numbersOf } from './store/records.js';
+import { isOfThisHouse } from './others-records.js';
 
 /** A folder with what explains its files at a place. */
 export interface ListFolder {
@@ -34,32 +34,47 @@ export async function clearLists(
     else {
       // What is expected no more before it goes is missed by nobody, whenever this is killed.
       await forgetWritten(house.db, id, folder);
-      await removeOwnLists(root, folder);
+      await removeOwnLists(house, root, folder);
     }
   }
 }
 
+/** Records of intakes of ours that have nothing in the folder any more; those of others stay, whatever number they bear. */
 async function removeRecords(
-  { db }: Pick<House, 'db'>,
+  house: Pick<House, 'db'>,
   { id, root }: { readonly id: string; readonly root: string },
   folder: string,
   intakes: readonly number[],
 ): Promise<void> {
-  const numbers = new Set(await numbersOf(db, intakes));
-  for (const name of new Set([...(await namesOf(root, folder)), ...(await namesOf(root, pathIn(folder, SECOND_FOLDER)))])) {
-    const number = recordNumber(name);
-    if (number === null || numbers.has(number)) continue;
-    const second = `${SECOND_FOLDER}/${name}`;
-    await forgetWritten(db, id, folder, [name, second]);
-    if (await isRecordFile(join(root, folder, name))) await removeOwn(root, pathIn(folder, name));
-    await removeOwn(root, pathIn(folder, second));
+  const here = new Set(await uidsOf(house.db, intakes));
+  for (const { name, record } of await wholeRecordsIn(join(root, folder))) {
+    if (record.intakeId === null || here.has(record.intakeId) || !(await isOfThisHouse(house, record))) continue;
+    await forgetWritten(house.db, id, folder, [name, `${SECOND_FOLDER}/${name}`]);
+    for (const one of [name, `${SECOND_FOLDER}/${name}`]) {
+      const text = await readOwn(join(root, folder), one);
+      if (text !== null && recordText(text)?.intakeId === record.intakeId) await removeOwn(root, pathIn(folder, one));
+    }
   }
 }
 
-/** Takes our lists and records away from a folder, then the folder and those above it in which nothing else stands. */
-export async function removeOwnLists(root: string, folder: string): Promise<void> {
+/**
+ * Takes our lists and records away from a folder, then the folder and those above it in which nothing else stands. Where the
+ * record of another house or of an earlier life of this one stands, the lists may be theirs, too: they stay with it.
+ */
+export async function removeOwnLists(house: Pick<House, 'db'>, root: string, folder: string): Promise<void> {
+  const path = join(root, folder);
+  const records = await wholeRecordsIn(path);
+  const isOthers = await Promise.all(records.map(async ({ record }) => !(await isOfThisHouse(house, record))));
+  if (isOthers.includes(true)) {
+    for (const [index, { name, record }] of records.entries())
+      for (const one of isOthers[index] ? [] : [name, `${SECOND_FOLDER}/${name}`]) {
+        const text = await readOwn(path, one);
+        if (text !== null && recordText(text)?.intakeId === record.intakeId) await removeOwn(root, pathIn(folder, one));
+      }
+    return;
+  }
   for (const name of await namesOf(root, folder))
-    if (isOurs(name) && (await isItOurs(join(root, folder), name))) await removeOwn(root, pathIn(folder, name));
+    if (isOurs(name) && (await isItOurs(path, name))) await removeOwn(root, pathIn(folder, name));
   await removeEmptyUpwards(root, folder);
 }
 
@@ -67,7 +82,7 @@ export async function removeOwnLists(root: string, folder: string): Promise<void
 async function isItOurs(folder: string, name: string): Promise<boolean> {
   if (name === HASH_LIST_FOLDER) return isOwnHistory(folder);
   if (name === SECOND_FOLDER) return (await namesOf(folder, name)).every((one) => recordNumber(one) !== null || isHalfMade(one));
-  if (recordNumber(name) !== null) return isRecordFile(join(folder, name));
   const text = (await readOwn(folder, name)) ?? '';
-  return name === CHECKSUM_FILE ? readChecksums(text) !== null : name === MOVED_FILE && isMovedText(text);
+  if (recordNumber(name) !== null) return recordText(text) !== null;
+  return name === CHECKSUM_FILE ? readChecksums(text) !== null : name === MOVED_FILE && movedText(text) !== null;
 }

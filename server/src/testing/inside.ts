@@ -18,7 +18,7 @@ export async function writeTakenOut(house: House, path: string, to: string): Pro
 
 /** The same by the record beside the file alone. */
 export async function writeByRecord(path: string, to: string): Promise<void> {
-  const record = await recordOfFile(path);
+  const record = await recordOfFile(path, (await hashFile(path)).toString('hex'));
   const parts: Uint8Array[] = [];
   for await (const part of withoutInside(path, editOf(record?.inside?.undo ?? []))) parts.push(part);
   await writeFile(to, Buffer.concat(parts));

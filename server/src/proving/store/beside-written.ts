@@ -29,7 +29,7 @@ export async function keepWritten(
   );
   await db.query(
     `insert into beside_written (place_id, folder, name, bytes, hash, intake)
-     select $1, $2, q.name, q.bytes, q.hash, substring(q.name from '(?:^|/)intake-([^/]+)[.]json$')
+     select $1, $2, q.name, q.bytes, q.hash, substring(q.name from '(?:^|/)intake-(\\d{4}-\\d{4,})(?:-\\d+)?[.]json$')
      from unnest($3::text[], $4::bigint[], $5::bytea[]) as q(name, bytes, hash) order by q.name
      on conflict (place_id, folder, name) do update set bytes = excluded.bytes, hash = excluded.hash
        where beside_written.hash <> excluded.hash`,
