@@ -318,7 +318,10 @@ export async function previewsAgainstVips(scratch, from) {
   const ours = async () => {
     const previews = new Previews(join(scratch, `previews-${round++}`), null);
     const made = names.map((name, i) =>
-      previews.made({ itemId: i + 1, intakeId: 1, path: Buffer.from(join(big, name)), kind: 'photo', orientation: 1 }, 'closer'),
+      previews.made(
+        { itemId: i + 1, intakeId: 1, keptIn: '1', path: Buffer.from(join(big, name)), kind: 'photo', orientation: 1 },
+        'closer',
+      ),
     );
     await Promise.all(made);
     await previews.close();

@@ -457,7 +457,8 @@ describe('hand-ins whose days are over', () => {
         ).json()) as HandInView
       ).id;
     const left = await begin('LEFT');
-    const folder = join(test.settings.dataDir, 'arriving', String(left));
+    const [row] = await test.house.db.query<[{ folder: string }]>('select folder from hand_in where id = $1', [left]);
+    const folder = join(test.settings.dataDir, 'arriving', row.folder);
     await mkdir(folder, { recursive: true });
     await writeFile(join(folder, 'part.jpg'), 'some');
     const there = async (id: number) =>

@@ -167,7 +167,7 @@ export async function fileArrived(house: House, id: number, position: number, st
     await setHandInFile(db, id, position, 'wanted', 'what arrived was not what was sent: it is sent again');
     return false;
   }
-  const target = join(arrivingFolder(settings.dataDir), String(id), file.path);
+  const target = join(arrivingFolder(settings.dataDir), handIn.folder, file.path);
   await mkdir(dirname(target), { recursive: true });
   await rename(stored, target);
   await utimes(target, file.modifiedAt, file.modifiedAt);
@@ -196,8 +196,8 @@ export async function finishHandIn(house: House, id: number, withoutMissing: boo
 async function takeIn(house: House, handIn: HandInRow, who: string): Promise<void> {
   const { db, settings, clock } = house;
   const { id } = handIn;
-  const folder = join(handedInFolder(settings.dataDir), `${mendName(handIn.name)} ${id}`);
-  await moveFolder(join(arrivingFolder(settings.dataDir), String(id)), folder);
+  const folder = join(handedInFolder(settings.dataDir), `${mendName(handIn.name)} ${handIn.folder}`);
+  await moveFolder(join(arrivingFolder(settings.dataDir), handIn.folder), folder);
   const intakeId = await receiveCard(house, folder, who);
   const { files } = await handInView(db, id);
   const count = (state: string) => files.filter((file) => file.state === state).length;
@@ -223,8 +223,8 @@ async function takeIn(house: House, handIn: HandInRow, who: string): Promise<voi
 /** Hand-ins that were closed and have no intake yet: whoever took them in was killed. */
 export async function finishHandIns(house: House): Promise<void> {
   for (const { who, ...handIn } of await unfinishedHandIns(house.db)) {
-    const here = join(arrivingFolder(house.settings.dataDir), String(handIn.id));
-    const there = join(handedInFolder(house.settings.dataDir), `${mendName(handIn.name)} ${handIn.id}`);
+    const here = join(arrivingFolder(house.settings.dataDir), handIn.folder);
+    const there = join(handedInFolder(house.settings.dataDir), `${mendName(handIn.name)} ${handIn.folder}`);
     // Its files may lie at another server.
     if ((await isFolder(here)) || (await isFolder(there))) await takeIn(house, handIn, who);
   }
@@ -246,9 +246,9 @@ export async function forgetHandIns(house: House): Promise<number> {
   const { db, settings, clock } = house;
   const ago = (days: number) => new Date(clock().getTime() - days * 86_400_000);
   const over = await overHandIns(db, ago(settings.keep.handInDays), ago(settings.keep.unfinishedDays));
-  for (const { id, done } of over) {
+  for (const { id, folder, done } of over) {
     // What was taken in lies elsewhere, and is an intake's.
-    if (!done) await rm(join(arrivingFolder(settings.dataDir), String(id)), { recursive: true, force: true });
+    if (!done) await rm(join(arrivingFolder(settings.dataDir), folder), { recursive: true, force: true });
     await deleteHandIn(db, id);
   }
   const text = `${over.length} hand-ins whose days were over were forgotten.`;

@@ -28,6 +28,7 @@ export async function lookCommand(folder: string, options: { json?: boolean }, z
         const source = {
           itemId: index + 1,
           intakeId: 0,
+          keptIn: '0',
           path: joinBytes(folder, line.pathBytes),
           orientation: line.orientation ?? null,
         };

@@ -22,6 +22,7 @@ import {
   type Where,
 } from '../house/index.js';
 import { cameBack } from '../counter/index.js';
+import { meetPlaces } from '../driving/index.js';
 import { keepingNow, unfinished } from '../filing/index.js';
 import { addItems, allThere, forgetUnreadable, type ListedItem, refreshTotals } from '../seeing/index.js';
 
@@ -61,6 +62,8 @@ export async function receiveCard(house: House, sourcePath: string, receivedBy: 
   const identity = await cardIdentity(sourcePath, items);
   const reader = await factsOf(house, sourcePath);
   const where: Where = { sourcePath, station: house.settings.station, ...identity, reader };
+  // Whatever number a record bears that stands on a place is drawn already.
+  await meetPlaces(house);
   for (let tries = 0; tries < TRIES; tries++) {
     // Looked at outside of the transaction, which touches no file; if another intake is the one by then, looked at again.
     const known = await knownIntake(house.db, sourcePath, items);

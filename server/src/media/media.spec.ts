@@ -195,6 +195,7 @@ describe('previews', () => {
   const source = (path: string, orientation: number | null = null) => ({
     itemId: ++itemId,
     intakeId: 1,
+    keptIn: '1',
     path: Buffer.from(path),
     kind: kindOf(path),
     orientation,
@@ -446,7 +447,7 @@ describe('previews', () => {
       .jpeg()
       .toFile(path);
     const kept = new Previews(join(folder, 'unused'), thorough);
-    const of = (intakeId: number) => ({ ...source(path), intakeId });
+    const of = (intakeId: number) => ({ ...source(path), intakeId, keptIn: String(intakeId) });
     for (const intake of [1, 2]) await kept.made(of(intake), 'sheet');
     const longAgo = new Date('2020-01-01T00:00:00Z');
     for (const intake of ['1', '2']) await utimes(join(folder, 'unused', intake), longAgo, longAgo);

@@ -29,6 +29,8 @@ const MOST_PX = 12_000;
 export interface PreviewSource {
   readonly itemId: number;
   readonly intakeId: number;
+  /** What the folder of its intake's pictures is called: the intake's id that no other house draws. */
+  readonly keptIn: string;
   readonly path: Buffer;
   readonly kind: Kind;
   readonly orientation: number | null;
@@ -182,10 +184,10 @@ export class Previews {
     return this.decoder.close();
   }
 
-  private fileOf({ intakeId, itemId }: PreviewSource, what: PreviewSize | 'wave' | 'small'): string {
+  private fileOf({ keptIn, itemId }: PreviewSource, what: PreviewSize | 'wave' | 'small'): string {
     const name =
       what === 'wave' ? `${itemId}.wave` : what === 'small' ? `${itemId}-bare.mp4` : `${itemId}-${this.sizes[what]}.jpg`;
-    return join(this.folder, String(intakeId), name);
+    return join(this.folder, keptIn, name);
   }
 
   private once(source: PreviewSource, size: PreviewSize, priority: number, signal?: AbortSignal): Promise<Made> {

@@ -27,7 +27,8 @@ export async function removeUnused(root: string, since: Date, signal: AbortSigna
   let removed = 0;
   for (const name of await readdir(root).catch(() => [])) {
     if (signal.aborted) break;
-    if (!/^\d+$/.test(name)) continue;
+    // Numbers: of before the folders were called by what nobody else draws.
+    if (!/^(\d+|[0-9a-f-]{36})$/.test(name)) continue;
     const folder = join(root, name);
     const stats = await stat(folder).catch(() => null);
     if (!stats?.isDirectory() || stats.mtime >= since) continue;

@@ -59,7 +59,7 @@ export async function pictureSource(house: House, itemId: number): Promise<Previ
       if (root && place.tallied.includes(id)) candidates.push(Buffer.from(join(root, place.folder ?? '', place.name)));
     }
   }
-  const common = { itemId, intakeId: place.intakeId, kind: place.kind, orientation: place.orientation };
+  const common = { itemId, intakeId: place.intakeId, keptIn: place.uid, kind: place.kind, orientation: place.orientation };
   for (const path of candidates) if (await isThere(path)) return { ...common, path };
   return { ...common, path: candidates[0] ?? Buffer.from('/nowhere') };
 }

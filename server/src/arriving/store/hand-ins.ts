@@ -3,6 +3,8 @@ import type { Db } from '../../db/database.js';
 
 export interface HandInRow {
   readonly id: number;
+  /** Name of the folder that its files lie in. */
+  readonly folder: string;
   readonly personId: number | null;
   readonly contributorId: number | null;
   /** Who it is by their own word, when the list does not know them. */
@@ -12,6 +14,8 @@ export interface HandInRow {
   readonly intakeId: number | null;
   readonly done: boolean;
 }
+
+export type OverHandIn = Pick<HandInRow, 'id' | 'folder' | 'done'>;
 
 export interface HandInFileRow {
   readonly path: string;
@@ -59,7 +63,7 @@ export async function addHandIn(
 
 export async function handInById(db: Db, id: number): Promise<HandInRow | null> {
   const rows = await db.query<HandInRow[]>(
-    `select id, person_id as "personId", contributor_id as "contributorId", says_name as "saysName", assignment_id as "assignmentId", name,
+    `select id, folder, person_id as "personId", contributor_id as "contributorId", says_name as "saysName", assignment_id as "assignmentId", name,
        intake_id as "intakeId", done from hand_in where id = $1`,
     [id],
   );
@@ -126,7 +130,7 @@ export async function setHandInIntake(db: Db, id: number, intakeId: number): Pro
 /** Hand-ins that were closed with files that arrived, and became no intake yet, with who handed them in. */
 export async function unfinishedHandIns(db: Db): Promise<(HandInRow & { who: string })[]> {
   return db.query(
-    `select h.id, h.person_id as "personId", h.contributor_id as "contributorId", h.says_name as "saysName", h.assignment_id as "assignmentId", h.name,
+    `select h.id, h.folder, h.person_id as "personId", h.contributor_id as "contributorId", h.says_name as "saysName", h.assignment_id as "assignmentId", h.name,
        h.intake_id as "intakeId", h.done, coalesce(p.name, c.name, h.says_name) as who
      from hand_in h left join contributor c on c.id = h.contributor_id left join person p on p.id = h.person_id
      where h.done and h.intake_id is null and exists (select from hand_in_file f where f.hand_in_id = h.id and f.state = 'arrived')`,
@@ -152,10 +156,10 @@ export async function wantedBytes(db: Db): Promise<number> {
 }
 
 /** Hand-ins whose days are over: those that were taken in, and those that nobody went on with. A few at a time. */
-export function overHandIns(db: Db, doneBefore: Date, unfinishedBefore: Date): Promise<{ id: number; done: boolean }[]> {
-  return db.query<{ id: number; done: boolean }[]>(
-    `select id, done from hand_in where begun_at < $1 and (done and intake_id is not null or done and files = 0)
-     union all select id, done from hand_in where not done and begun_at < $2 order by id limit 200`,
+export function overHandIns(db: Db, doneBefore: Date, unfinishedBefore: Date): Promise<OverHandIn[]> {
+  return db.query<OverHandIn[]>(
+    `select id, folder, done from hand_in where begun_at < $1 and (done and intake_id is not null or done and files = 0)
+     union all select id, folder, done from hand_in where not done and begun_at < $2 order by id limit 200`,
     [doneBefore, unfinishedBefore],
   );
 }

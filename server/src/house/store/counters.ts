@@ -16,6 +16,18 @@ export async function nextNumbers(db: Db, scopes: readonly string[], lock: boole
   return new Map(rows.map((row) => [row.scope, row.next]));
 }
 
+/** Of the numbers of intakes of a year. */
+export const intakeScope = (year: number): string => `intake:${year}`;
+
+/** The next numbers are these or higher ones. */
+export async function raiseNumbers(tx: Db, numbers: readonly { scope: string; next: number }[]): Promise<void> {
+  for (const { scope, next } of [...numbers].sort((a, b) => (a.scope < b.scope ? -1 : 1)))
+    await tx.query(
+      `insert into counter (scope, next) values ($1, $2) on conflict (scope) do update set next = greatest(counter.next, excluded.next)`,
+      [scope, next],
+    );
+}
+
 export async function advanceNumbers(db: Db, numbers: readonly { scope: string; next: number }[]): Promise<void> {
   for (const { scope, next } of numbers)
     await db.query('update counter set next = $2 where scope = $1 and next < $2', [scope, next]);

@@ -3,6 +3,7 @@ import { isDeepStrictEqual } from 'node:util';
 import type { CardFacts } from '@tally/core/reader';
 import { intakeNumber } from '@tally/core/logbook';
 import type { Db } from '../../db/database.js';
+import { intakeScope } from './counters.js';
 import { type AnsweredBy, Intake, type IntakeTotals } from '../../db/entities/intake.js';
 
 export const NO_TOTALS: IntakeTotals = {
@@ -23,6 +24,8 @@ export const NO_TOTALS: IntakeTotals = {
 /** An intake with its names joined in, as the use cases see it. */
 export type IntakeRow = Omit<IntakeSummary, 'receivedAt'> & {
   receivedAt: Date;
+  /** UUID that nobody else draws. */
+  uid: string;
   sourcePath: string;
   /** The device its card lay on, and the path of a file that was there (bytes as on the card). */
   device: string | null;
@@ -31,7 +34,7 @@ export type IntakeRow = Omit<IntakeSummary, 'receivedAt'> & {
 };
 
 const SELECT = `
-  select i.id, i.number, i.state, k.tray, json_build_object('id', k.id, 'label', k.label, 'volume', k.volume, 'onInsert', k.on_insert) as card,
+  select i.id, i.uid::text as uid, i.number, i.state, k.tray, json_build_object('id', k.id, 'label', k.label, 'volume', k.volume, 'onInsert', k.on_insert) as card,
     case when c.id is not null then json_build_object('id', c.id, 'code', c.code, 'name', c.name) end as contributor,
     case when a.id is not null then json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) end as assignment,
     i.received_at as "receivedAt", i.received_by as "receivedBy", i.station, i.present, i.note, i.totals,
@@ -52,7 +55,7 @@ type Raw = Omit<IntakeRow, keyof IntakeTotals> & { totals: IntakeTotals };
 const flatten = ({ totals, ...row }: Raw): IntakeRow => ({ ...row, ...NO_TOTALS, ...totals });
 
 export function summaryOf(row: IntakeRow): IntakeSummary {
-  const { sourcePath: _path, device: _device, witness: _witness, ruleRevision: _rule, receivedAt, ...summary } = row;
+  const { uid: _uid, sourcePath: _path, device: _device, witness: _witness, ruleRevision: _rule, receivedAt, ...summary } = row;
   return { ...summary, receivedAt: receivedAt.toISOString() };
 }
 
@@ -88,7 +91,7 @@ export interface NewIntake {
 export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
   const [{ next }]: [{ next: number }] = await db.query(
     `insert into counter (scope, next) values ($1, 2) on conflict (scope) do update set next = counter.next + 1 returning next`,
-    [`intake:${intake.year}`],
+    [intakeScope(intake.year)],
   );
   const rows: { id: number }[] = await db.query(
     `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words, source_device, witness, note, reader)

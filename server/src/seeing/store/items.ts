@@ -208,6 +208,7 @@ export async function unreadItems(
 /** Where an item's bytes may be found. */
 interface ItemPlace {
   readonly intakeId: number;
+  readonly uid: string;
   readonly path: string;
   readonly orientation: number | null;
   readonly pathBytes: Buffer;
@@ -223,7 +224,7 @@ interface ItemPlace {
 
 export async function itemPlace(db: Db, itemId: number): Promise<ItemPlace | null> {
   const rows = await db.query<ItemPlace[]>(
-    `select i.intake_id as "intakeId", i.path, i.orientation, i.path_bytes as "pathBytes", i.kind, i.bytes, n.source_path as "sourcePath", n.present, n.station, f.folder, f.name,
+    `select i.intake_id as "intakeId", n.uid::text as uid, i.path, i.orientation, i.path_bytes as "pathBytes", i.kind, i.bytes, n.source_path as "sourcePath", n.present, n.station, f.folder, f.name,
        coalesce((select array_agg(c.place_id) from copy c where c.filed_item_id = f.id and c.state = 'tallied'), '{}') as tallied
      from item i join intake n on n.id = i.intake_id
      left join filed_item f on f.item_id = i.id or f.id = i.already_filed_id where i.id = $1 limit 1`,
