@@ -1,9 +1,9 @@
 import { z } from 'zod';
+import { BackupsNow } from './backup.js';
 import { IntakeSummary, KindSchema } from './intake.js';
 import { HandedIn, Thing } from './lending.js';
 import { Assignment } from './people.js';
-
-export const PLACE_KINDS = ['shared drive', 'second copy', 'off-site copy', 'archive'] as const;
+import { PLACE_KINDS } from './place-kinds.js';
 
 /** When a place gets its copies: while the card is read, or later, from another copy. */
 export const PLACE_FILLS = ['with the card', 'later'] as const;
@@ -20,6 +20,8 @@ export const PlaceView = z.object({
   holds: z.object({ kinds: z.array(KindSchema).nullable(), assignments: z.array(z.string()).nullable() }),
   online: z.boolean(),
   problem: z.string().nullable(),
+  /** Its folder is there and carries another mark, or none: somebody may say that it is that drive. Null: nothing is asked. */
+  asks: z.enum(['another mark', 'no mark']).nullable(),
   freeBytes: z.number().nullable(),
   totalBytes: z.number().nullable(),
   device: z.string().nullable(),
@@ -40,5 +42,6 @@ export const Desk = z.object({
   out: z.array(Thing),
   expected: z.array(Assignment),
   places: z.array(PlaceView),
+  backups: BackupsNow,
 });
 export type Desk = z.infer<typeof Desk>;

@@ -3,26 +3,38 @@ import { mkdir, readdir, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { scratch } from '../testing/scratch.js';
 import { tool } from '../testing/tools.js';
-import { markPlace, namesIn, probe, standingOf } from './place.js';
+import { markAnew, markPlace, namesIn, probe, standingOf } from './place.js';
 import { cardsNow, watchReaders } from './watch-readers.js';
 
 const folder = scratch();
+const BY = { house: 'Ostrel Bay Tidelands Trust', houseId: '01900000-0000-7000-8000-000000000000' };
 const place = (name: string) => ({ id: name, name, root: join(folder, name) });
 
 describe('is the place there?', () => {
   it('a new place is marked once, and not made; then only its mark lets it be used', async () => {
     const shared = place('shared');
     expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: false });
-    expect(await markPlace(shared, 'mark-1')).toBe(false);
+    expect(await markPlace(shared, 'mark-1', BY)).toBe(false);
     expect(await readdir(folder)).not.toContain('shared');
     await mkdir(shared.root);
-    expect(await markPlace(shared, 'mark-1')).toBe(true);
-    expect(await markPlace(shared, 'mark-2')).toBe(false);
+    expect(await markPlace(shared, 'mark-1', BY)).toBe(true);
+    expect(await markPlace(shared, 'mark-2', BY)).toBe(false);
     expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: true });
     expect(await standingOf(shared, 'mark-2')).toMatchObject({
       online: false,
+      problem: expect.stringContaining('mark of “shared” of “Ostrel Bay Tidelands Trust”, another house or') as unknown as string,
+      unknown: { mark: { mark: 'mark-1', ...BY } },
+    });
+    // As marks were before they said whose they are; and one that is spoilt is none.
+    await writeFile(join(shared.root, '.tally-place.json'), '{"place":"shared","mark":"mark-0"}');
+    expect(await standingOf(shared, 'mark-1')).toMatchObject({
       problem: expect.stringContaining('mark of another place') as unknown as string,
     });
+    await writeFile(join(shared.root, '.tally-place.json'), '{"place":"sha');
+    expect(await standingOf(shared, 'mark-1')).toMatchObject({ unknown: { mark: null } });
+    await markAnew(shared, 'mark-1', BY, true);
+    expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: true });
+    expect(await readdir(shared.root)).toEqual(['.tally-place.json']);
   });
 
   it('an empty mount point is not the drive', async () => {
@@ -44,7 +56,7 @@ describe('is the place there?', () => {
   it('free and total space and the device equal those of df and stat', async () => {
     const shared = place('space');
     await mkdir(shared.root);
-    await markPlace(shared, 'mark');
+    await markPlace(shared, 'mark', BY);
     const standing = await standingOf(shared, 'mark');
     if (!standing.online) throw new Error(standing.problem);
     const [available, size] = tool('df', '-B1', '--output=avail,size', shared.root)

@@ -3,7 +3,9 @@ import { access, link, open, readFile, readdir, realpath, rm, stat, statfs, writ
 import { join } from 'node:path';
 import { randomBytes } from 'node:crypto';
 import { BLOCK_BYTES, withChunk } from './aligned.js';
+import { z } from 'zod';
 import { codeOf } from './list-card.js';
+import { readOwn, writeOwn } from './own-file.js';
 
 const MARKER = '.tally-place.json';
 
@@ -26,7 +28,32 @@ export interface Abilities {
 
 export type Standing =
   | { readonly online: true; readonly freeBytes: number; readonly totalBytes: number; readonly device: string }
-  | { readonly online: false; readonly problem: string };
+  | {
+      readonly online: false;
+      readonly problem: string;
+      /** The folder is there, and may be written, but does not carry this place's mark. */
+      readonly unknown?: { readonly mark: PlaceMark | null };
+    };
+
+const PlaceMark = z.object({
+  place: z.string().catch(''),
+  mark: z.string(),
+  /** What the place and its house are called, and the house's id; null in marks of before these were written. */
+  name: z.string().nullable().catch(null),
+  house: z.string().nullable().catch(null),
+  houseId: z.string().nullable().catch(null),
+});
+/** What stands in the root of a place. */
+export type PlaceMark = z.infer<typeof PlaceMark>;
+
+/** Whose place it is. */
+export type MarkedBy = Pick<PlaceMark, 'house' | 'houseId'>;
+
+/** What a mark says of the place that it was given, in words. */
+export const markWords = ({ name, house }: PlaceMark): string =>
+  name === null || house === null ? 'another place' : `“${name}” of “${house}”, another house or an earlier life of this one`;
+
+const IF_IT_IS = (id: string) => `If this is that drive, say so: on the Drive page, or by tally drive known ${id}`;
 
 /**
  * Is the place there? Its root must be a writable folder that carries the mark this place was given: an empty mount
@@ -39,11 +66,16 @@ export async function standingOf(place: Place, mark: string): Promise<Standing> 
     await access(place.root, constants.W_OK | constants.X_OK);
     const found = await readMark(place.root);
     if (found === null)
-      return { online: false, problem: `${place.root} does not carry this place's mark: is the drive mounted?` };
-    if (found !== mark)
       return {
         online: false,
-        problem: `${place.root} carries the mark of another place (if that is meant, remove ${MARKER} there)`,
+        problem: `${place.root} does not carry this place's mark: is the drive mounted? ${IF_IT_IS(place.id)}`,
+        unknown: { mark: null },
+      };
+    if (found.mark !== mark)
+      return {
+        online: false,
+        problem: `${place.root} carries the mark of ${markWords(found)}. ${IF_IT_IS(place.id)}`,
+        unknown: { mark: found },
       };
     const { blocks, bavail, bsize } = await statfs(place.root);
     return {
@@ -74,17 +106,32 @@ export async function mustStillStand(place: Place & { readonly mark: string }): 
  * Marks the root of a place that was never marked before. The root is not made: one that is mistyped would be taken for a drive.
  * @returns whether it carries the place's mark now. @throws the system's error but that it is not there.
  */
-export async function markPlace(place: Place, mark: string): Promise<boolean> {
+export async function markPlace(place: Place, mark: string, by: MarkedBy): Promise<boolean> {
   const found = await readMark(place.root);
-  if (found !== null) return found === mark;
+  if (found !== null) return found.mark === mark;
   if (!(await isFolder(place.root))) return false;
-  const text = `${JSON.stringify({ place: place.id, mark, why: 'Tally Stick files here. Without this file it takes the drive for absent.' }, null, 2)}\n`;
-  await writeFile(join(place.root, MARKER), text, { flag: 'wx' });
+  await writeFile(join(place.root, MARKER), markText(place, mark, by), { flag: 'wx' });
   return true;
 }
 
+const WHY = 'Tally Stick files here. Without this file it takes the drive for absent.';
+
+const markText = ({ id, name }: Place, mark: string, by: MarkedBy): string =>
+  `${JSON.stringify({ place: id, mark, name, ...by, why: WHY }, null, 2)}\n`;
+
+/**
+ * Gives the root of a place its mark, whatever mark stands there: knowingly. In one step: it never stands without one.
+ * Whoever calls holds the place.
+ */
+export async function markAnew(place: Place, mark: string, by: MarkedBy, links: boolean): Promise<void> {
+  const text = markText(place, mark, by);
+  const before = await readOwn(place.root, MARKER);
+  if (before !== text && !(await writeOwn(place.root, MARKER, text, before !== null, links)))
+    throw Object.assign(new Error(`${place.root} was marked by somebody else just now`), { code: 'EEXIST' });
+}
+
 /** Was a root marked as this place? */
-export const carriesMark = async (root: string, mark: string): Promise<boolean> => (await readMark(root)) === mark;
+export const carriesMark = async (root: string, mark: string): Promise<boolean> => (await readMark(root))?.mark === mark;
 
 /** Does a folder stand on the disk that the system starts from? A mount point without its drive does. @param system a folder of it */
 export async function isOnSystemDisk(root: string, system = '/'): Promise<boolean> {
@@ -101,14 +148,16 @@ const isFolder = (path: string): Promise<boolean> =>
     },
   );
 
-async function readMark(root: string): Promise<string | null> {
-  try {
-    const content: unknown = JSON.parse(await readFile(join(root, MARKER), 'utf8'));
-    const mark = (content as { mark?: unknown } | null)?.mark;
-    return typeof mark === 'string' ? mark : null;
-  } catch (error) {
-    if (['ENOENT', 'ENOTDIR'].includes(codeOf(error))) return null;
+async function readMark(root: string): Promise<PlaceMark | null> {
+  const text = await readFile(join(root, MARKER), 'utf8').catch((error: unknown) => {
+    if (['ENOENT', 'ENOTDIR'].includes(codeOf(error))) return '';
     throw error;
+  });
+  try {
+    return PlaceMark.parse(JSON.parse(text));
+  } catch {
+    // Spoilt, or cut short: it is no mark.
+    return null;
   }
 }
 

@@ -4,6 +4,8 @@
  * Out: each place with how it stands now and what it can do.
  */
 export { abilitiesOf, placesStanding, placesThere, placeViews, type StandingPlace } from './places.js';
+export { placeIsKnown } from './known.js';
+export { meetPlaces } from './meeting.js';
 export { drivingWork } from './work.js';
 export {
   holdPlaceTotals,

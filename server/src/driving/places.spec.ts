@@ -182,7 +182,10 @@ describe('a place that does not answer', () => {
       await rename(root, `${root}.gone`);
       await mkdir(root);
       expect(await standing(house, 'fourth')).toMatchObject({
-        ...{ online: false, problem: expect.stringMatching(/is the drive mounted\?$/) as unknown as string },
+        ...{
+          online: false,
+          problem: expect.stringMatching(/is the drive mounted\? If this is that drive, say so/) as unknown as string,
+        },
       });
     });
   });

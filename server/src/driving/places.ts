@@ -1,7 +1,16 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { PlaceView } from '@tally/contract';
-import { carriesMark, isOnSystemDisk, markPlace, probe, standingOf, type Abilities, type Standing } from '../drive/place.js';
-import type { House } from '../house/index.js';
+import {
+  carriesMark,
+  isOnSystemDisk,
+  markPlace,
+  probe,
+  standingOf,
+  type Abilities,
+  type MarkedBy,
+  type Standing,
+} from '../drive/place.js';
+import { type House, houseId } from '../house/index.js';
 import { hoursAtRisk } from '@tally/core/copies';
 import { listPlaces, NOTHING_YET, placeTotals, type PlaceRow, setMarked } from './store.js';
 
@@ -20,6 +29,8 @@ const isMountPoint = async ({ root, mark }: PlaceRow): Promise<boolean> =>
     .then(async (isIt) => isIt && !(await carriesMark(root, mark)))
     .catch(() => false);
 
+const markedBy = async ({ db, settings }: Of): Promise<MarkedBy> => ({ house: settings.house, houseId: await houseId(db) });
+
 /** How a place stands here; the house's own word for its device wins. One that was never marked is marked when it is first seen; never again. */
 async function standingHere({ db, settings }: Of, place: PlaceRow): Promise<Standing> {
   if (!place.known) return { online: false, problem: "is in nobody's settings any more" };
@@ -30,7 +41,8 @@ async function standingHere({ db, settings }: Of, place: PlaceRow): Promise<Stan
   if (!place.marked && settings.systemDisk === undefined && (await isMountPoint(place)))
     return { online: false, problem: `${place.root} ${ON_SYSTEM_DISK}` };
   // What is wrong with its root says how it stands.
-  if (!place.marked && (await markPlace(place, place.mark).catch(() => false))) await setMarked(db, place.id);
+  if (!place.marked && (await markPlace(place, place.mark, await markedBy({ db, settings })).catch(() => false)))
+    await setMarked(db, place.id);
   const standing = await standingOf(place, place.mark);
   if (!standing.online && !place.marked && standing.problem === `${place.root} is not there`)
     return { online: false, problem: `${standing.problem}: make that folder, or correct the path in the settings` };
@@ -94,6 +106,7 @@ export async function placeViews(house: Of & Pick<House, 'clock'>): Promise<Plac
       },
       online: standing.online,
       problem: standing.online ? null : standing.problem,
+      asks: standing.online || !standing.unknown ? null : standing.unknown.mark ? 'another mark' : 'no mark',
       freeBytes: standing.online ? knownRoom(standing.freeBytes) : null,
       totalBytes: standing.online ? knownRoom(standing.totalBytes) : null,
       device: standing.online ? standing.device : null,

@@ -91,6 +91,21 @@ export async function setMarked(db: Db, id: string): Promise<void> {
   await db.query('update place set marked = true where id = $1 and not marked', [id]);
 }
 
+/** Somebody said that a drive is the place: what stands on it is to be looked through anew. */
+export async function setMarkedAnew(db: Db, id: string): Promise<void> {
+  await db.query('update place set marked = true, met = 0 where id = $1', [id]);
+}
+
+/** Places that were not looked through in an epoch for the numbers that stand there. */
+export async function unmetPlaces(db: Db, epoch: number): Promise<string[]> {
+  const rows = await db.query<{ id: string }[]>('select id from place where met < $1 order by id', [epoch]);
+  return rows.map(({ id }) => id);
+}
+
+export async function setMet(tx: Db, id: string, epoch: number): Promise<void> {
+  await tx.query('update place set met = greatest(met, $2) where id = $1', [id, epoch]);
+}
+
 export interface PlaceTotals {
   readonly copies: number;
   readonly bytes: number;

@@ -114,7 +114,8 @@ describe('every route is closed by default', () => {
     expect((await request(app).get(path).set('Cookie', 'tally_session=made-up')).status).toBe(401);
   });
 
-  it('except health', async () => expect((await request(app).get('/api/health')).body).toEqual({ ok: true }));
+  it('except health', async () =>
+    expect((await request(app).get('/api/health')).body).toEqual({ ok: true, backup: 'by hand', backupAt: null }));
 
   it('changes asked for by other sites are refused', async () => {
     const ask = (headers: Record<string, string>) =>

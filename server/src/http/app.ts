@@ -41,7 +41,8 @@ export interface Web {
   /** How texts are said to whoever may not see persons. */
   readonly withheld: Withholder;
   /** Does the database answer? @throws when it does not. */
-  readonly health: () => Promise<void>;
+  /** What is told to whoever watches the server. @throws when it is not well */
+  readonly health: () => Promise<object>;
   /** How it is reached: HTTPS, proxies. */
   readonly settings: Pick<Settings, 'publicUrl' | 'plainHttp' | 'trustProxy' | 'dataDir'>;
   /** Under which hosts it answers. */
@@ -103,8 +104,7 @@ function api(web: Web): Router {
   routes.post('/hand-in', signedIn, jsonBody('24mb'));
   routes.use(jsonBody('2mb'));
   routes.get('/health', async (_request, response) => {
-    await health();
-    response.json({ ok: true });
+    response.json({ ok: true, ...(await health()) });
   });
   // Whoever is to trust this house's certificate cannot be asked to sign in over it first.
   routes.get('/certificate.pem', async (_request, response) => {

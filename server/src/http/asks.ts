@@ -156,6 +156,7 @@ export const ASKS = {
   'POST /mends/:id/back': 'mend',
   'POST /places/:place/adopt': 'mend',
   'POST /places/:place/check': 'mend',
+  'POST /places/:place/known': 'house',
   'DELETE /checks/:id': 'mend',
   'DELETE /adoptions/:id': 'mend',
   'POST /adoptions/:id/again': 'mend',

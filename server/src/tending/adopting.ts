@@ -10,7 +10,7 @@ import { inTransaction } from '../db/database.js';
 import type { AdoptedFolder } from '../db/entities/tending.js';
 import { hashFile } from '../drive/hashing.js';
 import { sizeAndTime } from '../drive/move-file.js';
-import { placesStanding } from '../driving/index.js';
+import { meetPlaces, placesStanding } from '../driving/index.js';
 import { type AdoptedFile, adoptFiled, keepingNow } from '../filing/index.js';
 import { adopts, anybodyFiling, happens, type House, lockIntake, record, setSlip, tell } from '../house/index.js';
 import { assignmentsOf } from '../people/index.js';
@@ -61,6 +61,7 @@ export async function runAdoption(house: House, id: number, outer: AbortSignal):
   const run = new Run(house, place, adoption, reader, signal, async () => {
     if ((await adoptionById(house.db, id))?.state !== 'going') stopped.abort();
   });
+  await meetPlaces(house, signal);
   for (const folder of adoption.folders) {
     if (signal.aborted) return;
     await run.folder(folder);

@@ -1,12 +1,13 @@
 import { CHECK_HOWS } from '@tally/contract';
 import type { Command } from 'commander';
 import type { Frame } from '../cli/frame.js';
-import { EXIT, jsonLine, say, WrongUse } from '../cli/output.js';
+import { EXIT, jsonLine, say, WHO, WrongUse } from '../cli/output.js';
+import { placeIsKnown } from '../driving/index.js';
 import type { House } from '../house/index.js';
 import { adopt, adopted, type AdoptOptions, saidIn } from './adopt-command.js';
 import { goOnAdopting, stopAdoption } from './asking-to-adopt.js';
 import { check, type CheckOptions, strays } from './check-command.js';
-import { type Dry, number, type Out } from './command-ways.js';
+import { type Dry, mustBe, number, type Out } from './command-ways.js';
 import { back, doMend, empty, itemsAt, mend, mends } from './mend-command.js';
 import { whereLeads } from './viewing.js';
 
@@ -23,6 +24,18 @@ export function addTendingCommands(program: Command, frame: Frame<House>): void 
     .option('--kind <kind>', 'only findings of this kind')
     .option('--each', 'one by one, not folder by folder')
     .action((options: CheckOptions) => frame.withHouse((house) => check(house, options, frame.signal)));
+  drive
+    .command('known')
+    .description('this is that drive: it counts as the place, though it carries another mark, or none')
+    .argument('<place>')
+    .action((place: string) =>
+      frame.withHouse(async (house) => {
+        await mustBe(house, place);
+        const before = await placeIsKnown(house, place, WHO, frame.signal);
+        say(`It is ${place} from now on (${before}). Compare it with the logbook: tally drive check --place ${place}`);
+        return EXIT.done;
+      }),
+    );
   on(drive.command('strays'))
     .description('what stands there and nobody filed, as it was seen last')
     .action((options: Out & { place: string }) => frame.withHouse((house) => strays(house, options)));

@@ -177,6 +177,7 @@ const ANSWERS: readonly (readonly [method: string, path: RegExp, answer: z.ZodTy
   ['GET', /^\/api\/places\/[a-z0-9-]+\/found$/, FoundView],
   ['GET', /^\/api\/places\/[a-z0-9-]+\/says$/, SaysAnswer],
   ['POST', /^\/api\/places\/[a-z0-9-]+\/(check|adopt)$/, made],
+  ['POST', /^\/api\/places\/[a-z0-9-]+\/known$/, z.object({ before: z.string() })],
   ['POST', /^\/api\/mends\/plan$/, MendPlan],
   ['GET', /^\/api\/mends\/\d+\/back$/, MendPlan],
   ['POST', /^\/api\/mends\/\d+\/back$/, made],

@@ -64,6 +64,11 @@ export class DriveService {
     return this.http.get<FindingsView>(`/api/places/${place}/findings`, { params: { kind, in: folder, after } });
   }
 
+  /** *This is that drive*: what its root carries is the place. @returns what it was marked as before */
+  known(place: string): Observable<{ before: string }> {
+    return this.http.post<{ before: string }>(`/api/places/${place}/known`, {});
+  }
+
   check(place: string, how: string, strict: boolean): Observable<unknown> {
     return this.http.post(`/api/places/${place}/check`, { how, strict, names: true });
   }

@@ -18,6 +18,7 @@ import { AdoptDialog } from './adopt-dialog';
 import type { Dropped } from './dragging';
 import { DriveTree } from './drive-tree';
 import { FolderSheet } from './folder-sheet';
+import { KnownDialog } from './known-dialog';
 import { FoundList } from './found-list';
 import { MendDialog } from './mend-dialog';
 import { MendsList } from './mends-list';
@@ -44,7 +45,7 @@ const HOWS = ['size and time', 'fast identity', 'every byte'] as const;
       CountPipe,
       HouseTimePipe,
     ],
-    ...[ActDialog, AdoptDialog, DriveTree, FolderSheet, FoundList, MendDialog, MendsList, PlaceBoard],
+    ...[ActDialog, AdoptDialog, DriveTree, FolderSheet, FoundList, KnownDialog, MendDialog, MendsList, PlaceBoard],
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './drive-page.html',
@@ -96,6 +97,8 @@ export class DrivePage {
   protected readonly ask = signal<MendAsk | null>(null);
   protected readonly back = signal<number | null>(null);
   protected readonly adopting = signal<string | null>(null);
+  /** Is it being said that this is that drive? */
+  protected readonly knowing = signal(false);
   protected readonly problem = signal('');
   /** Other places that somebody should know of, whichever is looked at. */
   protected readonly lagging = computed(() =>

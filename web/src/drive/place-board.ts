@@ -1,6 +1,7 @@
-import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { GrowthView, PlaceView } from '@tally/contract';
 import { BytesPipe, CountPipe } from '../shared/amounts';
+import { May } from '../shared/may';
 
 const MONTHS = 12;
 const DAYS = 365;
@@ -8,7 +9,7 @@ const DAYS = 365;
 /** A place as a shelf-board: what fills it, what is free, and what grew month by month. */
 @Component({
   selector: 'ts-place-board',
-  imports: [BytesPipe, CountPipe],
+  imports: [BytesPipe, CountPipe, May],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @let one = place();
@@ -39,6 +40,9 @@ const DAYS = 365;
         }
       } @else {
         <p class="attention" role="alert">Away: {{ one.problem }}</p>
+        @if (one.asks) {
+          <p><button type="button" class="plain" tsMay="house" (click)="known.emit()">This is that drive…</button></p>
+        }
       }
       @if (one.waiting.copies) {
         <p class="attention" role="status">
@@ -116,6 +120,8 @@ const DAYS = 365;
 export class PlaceBoard {
   readonly place = input.required<PlaceView>();
   readonly growth = input<GrowthView['months']>([]);
+  /** Somebody wants to say that what stands there is the place. */
+  readonly known = output();
 
   /** What it holds where that is not everything. */
   protected readonly held = computed(() => {

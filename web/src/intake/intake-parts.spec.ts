@@ -149,7 +149,7 @@ describe('the stick’s rows', () => {
         fill: 'with the card',
         holds: { kinds: null, assignments: null },
       },
-      ...{ online: true, problem: null, freeBytes: 1, totalBytes: 2, device: 'a', copies: 0, bytes: 0 },
+      ...{ online: true, problem: null, asks: null, freeBytes: 1, totalBytes: 2, device: 'a', copies: 0, bytes: 0 },
       waiting: { copies: 0, bytes: 0, hoursAtRisk: 0 },
     };
     wire.one('/api/places').flush([
@@ -202,7 +202,7 @@ describe('where everything tallies', () => {
       required: true,
       fill: 'later',
     },
-    ...{ holds: { kinds: null, assignments: null }, online: true, problem: null, freeBytes: 1, totalBytes: 2, device: 'a' },
+    ...{ holds: { kinds: null, assignments: null }, online: true, problem: null, asks: null, freeBytes: 1, totalBytes: 2, device: 'a' },
     ...{ copies: 0, bytes: 0, waiting: { copies: 0, bytes: 0, hoursAtRisk: 0 } },
   }));
 
