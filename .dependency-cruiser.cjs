@@ -20,7 +20,7 @@ const ROOMS = {
   people: ['house', 'audit'],
   door: ['house', 'people'],
   seeing: ['house', 'people', 'driving'],
-  counter: ['house', 'people', 'driving', 'seeing'],
+  counter: ['house', 'people', 'driving', 'seeing', 'backing'],
   slip: ['house', 'people', 'seeing', 'counter'],
   crediting: ['house', 'slip'],
   rules: ['house', 'people', 'seeing', 'slip'],
@@ -28,7 +28,8 @@ const ROOMS = {
   proving: ['house', 'people', 'driving', 'seeing', 'slip', 'crediting', 'filing'],
   keeping: ['house', 'driving', 'seeing', 'filing', 'proving'],
   clearing: ['house', 'driving', 'seeing', 'crediting', 'filing'],
-  arriving: ['house', 'people', 'door', 'seeing', 'counter', 'slip', 'filing', 'proving', 'clearing'],
+  backing: ['house', 'driving'],
+  arriving: ['house', 'people', 'door', 'driving', 'seeing', 'counter', 'slip', 'filing', 'proving', 'clearing'],
   shelf: ['house', 'people', 'driving', 'audit', 'seeing'],
   tending: ['house', 'people', 'driving', 'seeing', 'slip', 'rules', 'filing', 'crediting', 'proving', 'keeping', 'shelf'],
 };
@@ -200,7 +201,7 @@ module.exports = {
       from: {
         path: `^server/src/(${rooms}|${below})/`,
         // The data folder of the server itself, and what a person names on the command line.
-        pathNot: `^server/src/(drive|media|aside)/|^server/src/arriving/hand-in\\.ts$|^server/src/proving/(receipt|manifests|tally-command|show-command|original-command)\\.ts$|^server/src/clearing/restore\\.ts$|^server/src/cli/(read|write)-file\\.ts$|^server/src/rules/rule-command\\.ts$|^server/src/arriving/(read-folder|look-command)\\.ts$|^server/src/(http/certificates|door/directory)\\.ts$|${SPEC}`,
+        pathNot: `^server/src/(drive|media|aside)/|^server/src/arriving/hand-in\\.ts$|^server/src/proving/(receipt|manifests|tally-command|show-command|original-command)\\.ts$|^server/src/clearing/restore\\.ts$|^server/src/cli/(read|write)-file\\.ts$|^server/src/rules/rule-command\\.ts$|^server/src/arriving/(read-folder|look-command)\\.ts$|^server/src/(http/certificates|door/directory)\\.ts$|^server/src/backing/(making|contents|bringing-back|seal|destinations|drill|passphrase)\\.ts$|${SPEC}`,
       },
       to: { dependencyTypes: ['core'], path: '^(node:)?fs' },
     },

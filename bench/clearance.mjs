@@ -31,7 +31,14 @@ export async function clearance(scratch) {
   for (const id of ['shared', 'second']) mkdirSync(join(root, id), { recursive: true });
   const place = (id, kind) => ({ id, name: id, kind, root: join(root, id), device: id });
   const settings = Settings.parse({
-    ...{ databaseUrl: cluster.adminUrl('bench'), dataDir: join(root, 'data'), zone: 'UTC', station: 'bench', log: 'error' },
+    ...{
+      databaseUrl: cluster.adminUrl('bench'),
+      dataDir: join(root, 'data'),
+      zone: 'UTC',
+      station: 'bench',
+      log: 'error',
+      backup: 'by hand',
+    },
     systemDisk: 'knowingly',
     places: [place('shared', 'shared drive'), place('second', 'second copy')],
   });

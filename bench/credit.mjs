@@ -42,7 +42,14 @@ export async function credit(scratch) {
   ]);
   const { changeCredit, intakeCredit } = await dist('slip/credit.js');
   const settings = Settings.parse({
-    ...{ databaseUrl: cluster.adminUrl('bench'), dataDir: join(root, 'data'), zone: 'UTC', station: 'bench', log: 'error' },
+    ...{
+      databaseUrl: cluster.adminUrl('bench'),
+      dataDir: join(root, 'data'),
+      zone: 'UTC',
+      station: 'bench',
+      log: 'error',
+      backup: 'by hand',
+    },
     systemDisk: 'knowingly',
     places: [{ id: 'shared', name: 'shared', kind: 'shared drive', root: join(root, 'shared'), device: 'one' }],
   });

@@ -38,7 +38,14 @@ export async function drive(scratch) {
     holds: i ? { assignments: ['nothing'] } : {},
   }));
   const settings = Settings.parse({
-    ...{ databaseUrl: cluster.adminUrl('tally'), dataDir: join(folder, 'data'), zone: 'UTC', station: 'bench', log: 'error' },
+    ...{
+      databaseUrl: cluster.adminUrl('tally'),
+      dataDir: join(folder, 'data'),
+      zone: 'UTC',
+      station: 'bench',
+      log: 'error',
+      backup: 'by hand',
+    },
     ...{ systemDisk: 'knowingly', places, previews: { build: 'when looked at' }, besideAdopted: 'nothing' },
   });
   const composition = await compose(settings);

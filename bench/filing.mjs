@@ -93,6 +93,7 @@ async function filingOf(scratch, { files: nominal, bytes: nominalBytes, toP, toC
     for (const name of ['one', 'two']) mkdirSync(at(name), { recursive: true });
     const settings = {
       databaseUrl: cluster.adminUrl(`bench${round}`),
+      backup: 'by hand',
       dataDir: at('data'),
       zone: 'UTC',
       log: 'error',

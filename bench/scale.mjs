@@ -55,6 +55,7 @@ export async function openOldHouse(folder, size) {
   const settings = {
     ...{
       databaseUrl: cluster.appUrl('tally'),
+      backup: 'by hand',
       databaseAdminUrl: cluster.adminUrl('tally'),
       port,
       dataDir: 'server',

@@ -98,6 +98,7 @@ export async function openHouse(databaseUrl, folder, places, writing, card) {
   const settings = Settings.parse({
     ...{
       databaseUrl,
+      backup: 'by hand',
       dataDir: join(folder, 'data'),
       zone: 'UTC',
       station: 'bench',

@@ -21,6 +21,9 @@ import { mustCompareByBytes } from './db/paths.js';
 import { LookKeeper } from './seeing/index.js';
 import { savePlaces } from './driving/index.js';
 import { ensureRule } from './rules/index.js';
+import { goOnHere } from './audit/index.js';
+import { endAllSessions } from './door/index.js';
+import { forgetChanges } from './shelf/index.js';
 
 /** More at once only makes the heads of a disk jump. */
 const BATCHES_AT_ONCE = 2;
@@ -48,9 +51,9 @@ export interface Composition {
 const MAY_NOT = '42501';
 
 /** Where the owner's secret is not known, the schema is looked at, and not changed. @throws when it is of another version */
-async function upToDate({ databaseAdminUrl, databaseUrl }: Settings): Promise<void> {
+async function upToDate({ databaseAdminUrl, databaseUrl, databaseBackupUrl }: Settings): Promise<void> {
   try {
-    await migrate(databaseAdminUrl ?? databaseUrl, databaseUrl);
+    await migrate(databaseAdminUrl ?? databaseUrl, databaseUrl, databaseBackupUrl);
   } catch (error) {
     if ((error as { code?: string }).code !== MAY_NOT) throw error;
     throw new Error('The database is of another version than this program. Its owner brings it up to date: tally migrate.', {
@@ -78,8 +81,14 @@ export async function compose(
     await source.destroy();
     throw error;
   });
-  for (const name of CLOSED) await closedFolder(join(settings.dataDir, name));
   const clock = options.clock ?? clockOf(settings.clock);
+  // Numbers of another PostgreSQL’s transactions say nothing here.
+  if (await goOnHere(source.manager, clock())) {
+    await forgetChanges(source.manager, 0);
+    // Who was signed in then need not be now.
+    await endAllSessions(source.manager);
+  }
+  for (const name of CLOSED) await closedFolder(join(settings.dataDir, name));
   await inTransaction(source.manager, async (tx) => {
     const newMark = () => randomBytes(12).toString('hex');
     for (const id of await savePlaces(tx, mountsOf, settings.places, newMark)) await waitForAll(tx, id);

@@ -2,6 +2,7 @@ import type { Server } from 'node:http';
 import { createServer } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { tellExport } from './audit/index.js';
+import { healthOfBackups } from './backing/index.js';
 import { answersOf } from './answers.js';
 import { compose } from './composition.js';
 import { answering } from './db/database.js';
@@ -49,7 +50,7 @@ async function main(): Promise<void> {
       bus,
       urgency,
       log,
-      health: () => answering(db),
+      health: () => answering(db).then(() => healthOfBackups(house)),
       exported: tellExport(house),
       withheld: () => withheldNames(house),
       settings,

@@ -8,7 +8,9 @@ import type { Frame } from './cli/frame.js';
 import { mustBeAllowed, nameOfCommand } from './cli/asks.js';
 import { complain, EXIT, print, printingTo, say, WrongUse, type Terminal } from './cli/output.js';
 import type { Clock } from './clock.js';
+import { BackupError } from './backing/index.js';
 import { compose } from './composition.js';
+import { addBackingCommands } from './backing/commands.js';
 import { addCounterCommands } from './counter/commands.js';
 import { migrate } from './db/database.js';
 import { authorityOf, certificatesFolder, fingerprintOf } from './http/certificates.js';
@@ -41,7 +43,7 @@ export function addAllCommands(program: Command, frame: Frame<House>): void {
     add(program, frame);
   for (const add of [addCounterCommands, addShelfCommands, addKeepingCommands, addPeopleCommands, addSlipCommands])
     add(program, frame);
-  for (const add of [addTendingCommands, addDoorCommands, addAuditCommands]) add(program, frame);
+  for (const add of [addTendingCommands, addDoorCommands, addAuditCommands, addBackingCommands]) add(program, frame);
   addRuleCommands(program, frame, readAlone);
 }
 
@@ -83,6 +85,11 @@ async function run(args: readonly string[], { env, cwd, signal }: Outside): Prom
   const frame: Frame<House> = {
     signal,
     withHouse: (work) => withHouse(work),
+    withSettings: async (work) => {
+      const { settings } = readSettings(env, cwd, named());
+      mustBeAllowed(asked, settings.commandLine);
+      exitCode = await work(settings);
+    },
     alone: async (work) => {
       exitCode = await work();
     },
@@ -115,7 +122,7 @@ async function run(args: readonly string[], { env, cwd, signal }: Outside): Prom
       const { settings } = readSettings(env, cwd, named());
       if (settings.databaseAdminUrl === undefined)
         throw new WrongUse('Say whose database it is: TALLY_DATABASE_ADMIN_URL, or databaseAdminUrl in the settings.');
-      await migrate(settings.databaseAdminUrl, settings.databaseUrl);
+      await migrate(settings.databaseAdminUrl, settings.databaseUrl, settings.databaseBackupUrl);
       say('The database is as this version has it.');
     });
   program
@@ -143,5 +150,5 @@ function codeFor(error: unknown): number {
   const away = message.includes('ECONNREFUSED') || (error as { code?: string }).code === 'ECONNREFUSED';
   complain(away ? 'tally: the database does not answer. Is it running (npm start, or npm run demo)?' : `tally: ${message}`);
   if (error instanceof Refusal) return EXIT.attention;
-  return away || error instanceof WrongUse || error instanceof SettingsError ? EXIT.wrongUse : EXIT.attention;
+  return away || [WrongUse, SettingsError, BackupError].some((one) => error instanceof one) ? EXIT.wrongUse : EXIT.attention;
 }

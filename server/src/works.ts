@@ -1,6 +1,7 @@
 import type { Work } from './work/worker.js';
 import { arrivingWork } from './arriving/index.js';
 import { auditWork } from './audit/index.js';
+import { backingWork } from './backing/index.js';
 import { clearingWork } from './clearing/index.js';
 import { doorWork } from './door/index.js';
 import { drivingWork } from './driving/index.js';
@@ -27,4 +28,5 @@ export const worksOf = (house: House): Work[] => [
   shelfWork(house),
   tendingWork(house),
   auditWork(house),
+  backingWork(house),
 ];

@@ -45,7 +45,7 @@ async function start(station: number): Promise<void> {
     .filter(({ id }) => station !== 3 || id === 'shared')
     .map(({ id, name, kind, root, device }) => ({ id, name, kind, root, device }));
   const content = {
-    ...{ databaseUrl, databaseAdminUrl, zone, house, places: mounted, role: 'worker', log: 'error' },
+    ...{ databaseUrl, databaseAdminUrl, zone, house, places: mounted, role: 'worker', log: 'error', backup: 'by hand' },
     // The cards hold noise: there is nothing to see.
     previews: { build: 'when looked at' },
     ...{ station: stationName(station), readers: [`${reader(station)}/*`], dataDir: join(desk.folder, `data-${station}`) },

@@ -27,6 +27,7 @@ export class RunningServer {
     for (const name of ['reader', 'shared', 'second']) await mkdir(join(folder, name));
     const settings = {
       databaseUrl: database.appUrl,
+      backup: 'by hand',
       databaseAdminUrl: database.adminUrl,
       port,
       dataDir: 'data',

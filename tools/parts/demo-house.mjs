@@ -65,6 +65,7 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
   writeFileSync(directory.secretFile, CLIENT.secret, { mode: 0o600 });
   const settings = {
     databaseUrl: cluster.appUrl('tally'),
+    databaseBackupUrl: cluster.backupUrl('tally'),
     port: port || (await freePort()),
     dataDir: 'server',
     systemDisk: 'knowingly',
@@ -92,6 +93,8 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
       },
       roles: { 'media desk': 'coordinator', volunteers: 'looker' },
     },
+    // Houses of tests are backed up where that is what is tried.
+    ...(testing ? { backup: 'by hand' } : {}),
     log: testing ? 'error' : 'warn',
     clock: { startsAt: DEMO_NOW, setAt, frozen },
   };
@@ -134,7 +137,12 @@ export async function copyDemoHouse(house, from, to, name) {
     if (existsSync(join(from, folder)))
       cpSync(join(from, folder), join(to, folder), { recursive: true, preserveTimestamps: true });
   const { cluster } = house;
-  const settings = { ...house.settings, databaseUrl: cluster.appUrl(name), port: await freePort() };
+  const settings = {
+    ...house.settings,
+    databaseUrl: cluster.appUrl(name),
+    databaseBackupUrl: cluster.backupUrl(name),
+    port: await freePort(),
+  };
   const settingsFile = join(to, 'tally.json');
   writeFileSync(settingsFile, JSON.stringify(settings, null, 2), { mode: 0o600 });
   const reader = join(to, 'cards');

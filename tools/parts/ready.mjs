@@ -11,7 +11,7 @@ export const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..', '..');
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 11)) giveUp(`Tally Stick needs Node.js 20.11 or newer; this is ${process.version}.`);
+  if (major < 20 || (major === 20 && minor < 19)) giveUp(`Tally Stick needs Node.js 20.19 or newer; this is ${process.version}.`);
 }
 
 /** What each package is for, and how to tell that it is there. */
@@ -36,6 +36,7 @@ const DEBIAN = {
   'libarchive-tools': { why: 'reading zips with a second reader', there: () => has('bsdtar'), only: 'test' },
   unzip: { why: 'the same', there: () => has('unzip'), only: 'test' },
   'raptor2-utils': { why: 'checking word lists against a second reader', there: () => has('rapper'), only: 'test' },
+  age: { why: 'opening sealed backups with a second program', there: () => has('age'), only: 'test' },
   exfatprogs: { why: 'cards as cameras format them', there: () => has('mkfs.exfat'), only: 'test' },
   'exfat-fuse': { why: 'the same, mounted', there: () => has('mount.exfat-fuse'), only: 'test' },
   'ntfs-3g': { why: 'drives as Windows formats them', there: () => has('ntfs-3g') && has('mkntfs'), only: 'test' },

@@ -3,6 +3,7 @@ import { daysForgotten } from '@tally/core/trays';
 import { handedInCards, listThings } from './store.js';
 import { type House, houseTime, intakesWhere, summaryOf } from '../house/index.js';
 import { expectedSince } from '../people/index.js';
+import { backupsNow } from '../backing/index.js';
 import { placeViews } from '../driving/index.js';
 
 /** So long after its last day an assignment is still expected. */
@@ -31,5 +32,6 @@ export async function deskNow(house: House): Promise<Desk> {
     out: await listThings(db, today, true),
     expected: await expectedSince(db, new Date(Date.parse(today) - LATELY_MS).toISOString().slice(0, 10)),
     places: await placeViews(house),
+    backups: await backupsNow(house),
   };
 }

@@ -71,6 +71,7 @@ export async function openHouse(
       ...extra.map((place) => ({ name: place.id, root: join(folder, place.id), ...place })),
     ],
     systemDisk: 'knowingly',
+    backup: 'by hand',
     log: (process.env['TALLY_TEST_LOG'] as 'error' | undefined) ?? 'silent',
     ...change,
   });
@@ -79,6 +80,20 @@ export async function openHouse(
   const composed = await compose(settings, { clock: () => clock.now, intervals: QUICK, thorough: sharedReader() });
   const house = { ...composed.house, ...(files ? { files: { ...systemFiles, ...files } } : {}) };
   const composition = { ...composed, house };
+  const slip = await makeSlip(house);
+  return {
+    ...composition,
+    ...{ folder, database, settings, clock, shared, second, slip },
+    end: async () => {
+      await composition.close();
+      await database.drop();
+      await rm(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+/** A contributor IB and an assignment reed-planting, for a house that has none. */
+export async function makeSlip(house: House): Promise<TestHouse['slip']> {
   const contributorId = await makeContributor(house, { name: 'Ines Barrow', code: 'IB' }, 'test');
   const assignment = {
     title: 'Reed planting day',
@@ -90,14 +105,22 @@ export async function openHouse(
     expectedCards: 1,
   };
   const assignmentId = await makeAssignment(house, { ...assignment, expectedContributorIds: [contributorId] }, 'test');
+  return { contributorId, assignmentId };
+}
+
+/**
+ * The same places and data folder with another database, as after that was lost or brought back.
+ * @param change where its settings differ
+ */
+export async function anotherLife(test: TestHouse, database: FreshDatabase, change: Partial<Settings> = {}): Promise<TestHouse> {
+  const settings = { ...test.settings, databaseUrl: database.appUrl, databaseAdminUrl: database.adminUrl, ...change };
+  const clock = { now: test.clock.now };
+  const composed = await compose(settings, { clock: () => clock.now, intervals: QUICK, thorough: sharedReader() });
   return {
-    ...composition,
-    ...{ folder, database, settings, clock, shared, second },
-    slip: { contributorId, assignmentId },
+    ...{ ...test, ...composed, settings, database, clock },
     end: async () => {
-      await composition.close();
+      await composed.close();
       await database.drop();
-      await rm(folder, { recursive: true, force: true });
     },
   };
 }

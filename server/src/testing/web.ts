@@ -2,6 +2,7 @@ import type { Express } from 'express';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { tellExport } from '../audit/index.js';
+import { healthOfBackups } from '../backing/index.js';
 import { answersOf } from '../answers.js';
 import { answering } from '../db/database.js';
 import { webApp } from '../http/app.js';
@@ -18,7 +19,7 @@ export async function webOf(test: TestHouse): Promise<{ app: Express; bus: Bus }
   await writeFile(join(pages, 'index.html'), '<!doctype html><title>Tally Stick</title>');
   const { house, urgency, bus } = test;
   const access = new Access(house);
-  const health = () => answering(house.db);
+  const health = () => answering(house.db).then(() => healthOfBackups(house));
   const app = webApp({
     answers: answersOf(house, access),
     access,

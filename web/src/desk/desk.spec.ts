@@ -95,6 +95,7 @@ describe('places', () => {
       holds: { kinds: null, assignments: null },
       online: true,
       problem: null,
+      asks: null,
     },
     ...{
       freeBytes: 1.84e12,
@@ -113,6 +114,7 @@ describe('places', () => {
       name: 'Second copy',
       online: false,
       problem: '/mnt/second is not there',
+      asks: null,
       freeBytes: null,
       device: null,
     });
@@ -123,10 +125,27 @@ describe('places', () => {
     expect(text).toContain('1.84 TB free');
     expect(text).toContain('/mnt/second is not there');
   });
+
+  it('say what is wrong with the backups to whoever answers for the house; nothing where nothing is', async () => {
+    const problem = 'The last backup is 3 days old.';
+    const { element } = await render(PlacesNow, { places: [place({})], backups: { lastAt: null, problem } });
+    expect(element.querySelector('.attention')?.textContent).toBe(problem);
+    const good = await render(PlacesNow, { places: [place({})], backups: { lastAt: now(), problem: null } });
+    expect(good.element.querySelector('.attention')).toBeNull();
+  });
 });
 
 describe('the desk', () => {
-  const DESK: Desk = { in: [INTAKE], onTheDesk: [], toGiveBack: [], handedIn: [], out: [], expected: [], places: [] };
+  const DESK: Desk = {
+    in: [INTAKE],
+    onTheDesk: [],
+    toGiveBack: [],
+    handedIn: [],
+    out: [],
+    expected: [],
+    places: [],
+    backups: { lastAt: null, problem: null },
+  };
 
   it('has an empty state that says what to do, and looks again when something happens', async () => {
     const { fixture, text } = await render(DeskPage);

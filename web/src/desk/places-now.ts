@@ -1,16 +1,22 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import type { PlaceView } from '@tally/contract';
-import { BytesPipe, CountPipe } from '../shared/amounts';
+import type { BackupsNow, PlaceView } from '@tally/contract';
+import { BytesPipe, CountPipe, HouseTimePipe } from '../shared/amounts';
+import { May } from '../shared/may';
 
 /** How the places stand: free space, or what is wrong. */
 @Component({
   selector: 'ts-places-now',
-  imports: [BytesPipe, CountPipe],
+  imports: [BytesPipe, CountPipe, HouseTimePipe, May],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <h2>
       Places <span class="quiet">{{ says() }}</span>
     </h2>
+    @if (backups()?.problem; as problem) {
+      <p class="attention" role="status" tsMay="mend">{{ problem }}</p>
+    } @else if (backups()?.lastAt) {
+      <p class="quiet">The house was backed up {{ backups()!.lastAt! | houseTime: 'short' }}.</p>
+    }
     @for (place of places(); track place.id) {
       <div class="one">
         <div class="line">
@@ -60,6 +66,8 @@ import { BytesPipe, CountPipe } from '../shared/amounts';
 })
 export class PlacesNow {
   readonly places = input.required<readonly PlaceView[]>();
+  /** How the house stands with its backups. */
+  readonly backups = input<BackupsNow>();
 
   protected readonly says = computed(() => {
     const online = this.places().filter((place) => place.online);
