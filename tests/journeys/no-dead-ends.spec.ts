@@ -196,3 +196,18 @@ test('addresses at which there is nothing say so; an unsaved rule is not left by
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByRole('heading', { level: 1, name: 'Ola Brandt', exact: true })).toBeVisible();
 });
+
+test('a page whose files did not come, as when the network changes, comes again by itself', async ({ page }) => {
+  await signIn(page);
+  // Once the frame asks for something it stands: what fails from then on is a page.
+  let [stands, lost] = [false, 0];
+  page.on('request', (request) => (stands ||= request.url().includes('/api/')));
+  await page.route(/chunk-[A-Z0-9]+\.js$/, (route) => {
+    if (!stands || lost >= 2) return route.continue();
+    lost++;
+    return route.abort('internetdisconnected');
+  });
+  await page.goto(`${base()}/logbook`);
+  await expect(page.getByRole('heading', { name: 'Logbook', exact: true })).toBeVisible();
+  expect(lost).toBeGreaterThan(0);
+});
