@@ -100,11 +100,17 @@ export const IntakeRecord = z.object({
 });
 export type IntakeRecord = z.infer<typeof IntakeRecord>;
 
+const MovedFile = z.object({ name: z.string(), to: z.string(), until: z.string(), xxh128: z.string().nullable() });
+
 /** Beside what is left in a folder: what stood there once, and where it went. */
 export const MovedRecord = z.object({
   format: z.literal('tally-stick-moved'),
   version: z.literal(1),
   folder: z.string(),
-  files: z.array(z.object({ name: z.string(), to: z.string(), until: z.string(), xxh128: z.string().nullable() })),
+  /** Of the house that wrote it; null: of before houses had ids. */
+  houseId: z.uuid().nullable().default(null),
+  files: z.array(MovedFile),
+  /** What houses said that had the drive before. */
+  before: z.array(MovedFile).default([]),
 });
 export type MovedRecord = z.infer<typeof MovedRecord>;

@@ -114,23 +114,23 @@ export class Explaining {
   }
 
   /**
-   * Where files went that stood here once. What a former house said of that stays.
+   * Where files went that stood here once. What former houses said of that stays, apart from ours.
    * @param files null: nothing that stood there is known to stand elsewhere
    */
-  async movedAway(files: MovedRecord['files'] | null): Promise<void> {
+  async movedAway(houseId: string, files: MovedRecord['files'] | null): Promise<void> {
     const there = await readOwn(this.path, MOVED_FILE);
-    const theirs = there === null || (await this.isAsWritten(MOVED_FILE, there)) ? null : movedText(there);
-    const names = new Set(files?.map(({ name }) => name));
-    const kept = (theirs?.files ?? []).filter(({ name }) => !names.has(name));
-    const all = [...(files ?? []), ...kept];
-    if (all.length) {
-      const { folder } = this.where;
-      const text = MovedRecord.parse({ format: 'tally-stick-moved', version: 1, folder, files: all });
-      await this.write(MOVED_FILE, `${JSON.stringify(text, null, 2)}\n`, (text) => movedText(text) !== null);
-    } else {
-      if (there !== null && (await this.isAsWritten(MOVED_FILE, there)))
-        await removeOwn(this.where.root, join(this.where.folder, MOVED_FILE));
+    const said = there === null ? null : movedText(there);
+    const isOurs = said?.houseId === houseId || (there !== null && (await this.isAsWritten(MOVED_FILE, there)));
+    const before = said ? [...said.before, ...(isOurs ? [] : said.files)] : [];
+    // What others wrote, and we add nothing to, is left alone.
+    if (!files && (!said || !isOurs)) this.gone.push(MOVED_FILE);
+    else if (!files && !before.length) {
+      await removeOwn(this.where.root, join(this.where.folder, MOVED_FILE));
       this.gone.push(MOVED_FILE);
+    } else {
+      const { folder } = this.where;
+      const list = { format: 'tally-stick-moved', version: 1, folder, houseId, files: files ?? [], before };
+      await this.write(MOVED_FILE, `${JSON.stringify(MovedRecord.parse(list), null, 2)}\n`, (text) => movedText(text) !== null);
     }
   }
 

@@ -1,11 +1,11 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { mkdir, readdir, rename, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { IntakeRecord } from '@tally/contract';
+import { IntakeRecord, MovedRecord } from '@tally/contract';
 import { CHAIN_FILE, CHECKSUM_FILE, HASH_LIST_FOLDER, readChain, readChecksums, writeChain } from '@tally/core/manifest';
-import { recordNumber, SECOND_FOLDER } from '@tally/core/drive';
+import { MOVED_FILE, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
 import { printingTo } from '../cli/output.js';
 import { readHistory } from '../drive/hash-lists.js';
 import { makeCard, realPictures } from '../testing/cards.js';
@@ -76,6 +76,51 @@ describe('beside the files', () => {
     const copies = (await Promise.all(ids.map((id) => copiesOf(test.house.db, id)))).flat();
     const listed = new Set(readChecksums(listOf(test.shared, dirname(copies[0]!.to)))!.map(({ name }) => name));
     expect(copies.every(({ to }) => listed.has(to.split('/').at(-1)!))).toBe(true);
+  });
+
+  it('what a former house said of files that went elsewhere stays, however often ours is written', async () => {
+    const { id, folders } = await filed({ 'A/M1.JPG': 3100, 'A/M2.JPG': 3200 });
+    const folder = folders[0]!;
+    const file = join(test.shared, folder, MOVED_FILE);
+    const entry = {
+      name: 'OLD_0001.jpg',
+      to: 'elsewhere/OLD_0001.jpg',
+      until: '2020-01-01T00:00:00.000Z',
+      xxh128: '0'.repeat(32),
+    };
+    const theirs = JSON.stringify({
+      format: 'tally-stick-moved',
+      version: 1,
+      folder,
+      houseId: '0190a000-0000-7000-8000-000000000000',
+      files: [entry],
+    });
+    await writeFile(file, theirs);
+    const writeAgain = async () => {
+      await test.house.db.query('insert into beside_due (intake_id, folder, place_id) values ($1, $2, $3)', [
+        id,
+        folder,
+        'shared',
+      ]);
+      await writeManifests(test.house);
+      return readFileSync(file, 'utf8');
+    };
+    // Nothing of ours went anywhere: it is theirs, to the byte.
+    expect([await writeAgain(), await writeAgain()]).toEqual([theirs, theirs]);
+    const [one] = await copiesOf(test.house.db, id);
+    await test.house.db.query(
+      `insert into former_path (folded_path, path, folded_folder, filed_item_id, until, mend_id)
+       select lower($1 || '/WAS.jpg'), $1 || '/WAS.jpg', f.folded_list_folder, f.id, now(), 0 from filed_item f where f.folder || '/' || f.name = $2`,
+      [folder, one!.to],
+    );
+    for (let times = 0; times < 2; times++) {
+      const said = MovedRecord.parse(JSON.parse(await writeAgain()));
+      expect([said.files.map(({ name }) => name), said.before]).toEqual([['WAS.jpg'], [entry]]);
+    }
+    await test.house.db.query('delete from former_path');
+    for (let times = 0; times < 2; times++)
+      expect(MovedRecord.parse(JSON.parse(await writeAgain()))).toMatchObject({ files: [], before: [entry] });
+    await rm(file);
   });
 
   it('a hash list in generations stands at each place, each named in its chain by its identity', async () => {

@@ -104,7 +104,7 @@ async function explain(house: House, due: BesideDue, place: StandingPlace, signa
   // The record first: the list names it.
   await explaining.record(of, record.items.length ? `${JSON.stringify(record, null, 2)}\n` : null);
   const moved = await movedAway(house.db, foldName(folder));
-  await explaining.movedAway(moved.length ? movedFiles(folder, moved) : null);
+  await explaining.movedAway(of.houseId, moved.length ? movedFiles(folder, moved) : null);
   const files = await talliedIn(house.db, foldName(folder), place.id);
   await explaining.checksums(files);
   await explaining.history({ createdAt: house.clock().toISOString(), hostname: hostname(), tool: TOOL }, files);

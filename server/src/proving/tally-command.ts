@@ -106,7 +106,7 @@ async function movedFrom(file: string): Promise<string[]> {
       .then(JSON.parse)
       .catch(() => null),
   ); // Not ours: it says nothing.
-  return parsed.success ? parsed.data.files.flatMap(({ name }) => [name, sidecarOf(name)]) : [];
+  return parsed.success ? [...parsed.data.files, ...parsed.data.before].flatMap(({ name }) => [name, sidecarOf(name)]) : [];
 }
 
 const basenameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);

@@ -6,7 +6,7 @@ import { isOwnHistory } from '../drive/hash-lists.js';
 import { namesOf, removeEmptyUpwards, removeOwn } from '../drive/move-file.js';
 import { readOwn } from '../drive/own-file.js';
 import { movedText, recordText, wholeRecordsIn } from '../drive/records-beside.js';
-import { type House, uidsOf } from '../house/index.js';
+import { type House, houseId, uidsOf } from '../house/index.js';
 import { forgetWritten } from '../proving/index.js';
 import { isOfThisHouse } from './others-records.js';
 
@@ -73,16 +73,19 @@ export async function removeOwnLists(house: Pick<House, 'db'>, root: string, fol
       }
     return;
   }
+  const ours = await houseId(house.db);
   for (const name of await namesOf(root, folder))
-    if (isOurs(name) && (await isItOurs(path, name))) await removeOwn(root, pathIn(folder, name));
+    if (isOurs(name) && (await isItOurs(path, name, ours))) await removeOwn(root, pathIn(folder, name));
   await removeEmptyUpwards(root, folder);
 }
 
 /** Is what stands under one of our names what we write there? */
-async function isItOurs(folder: string, name: string): Promise<boolean> {
+async function isItOurs(folder: string, name: string, house: string): Promise<boolean> {
   if (name === HASH_LIST_FOLDER) return isOwnHistory(folder);
   if (name === SECOND_FOLDER) return (await namesOf(folder, name)).every((one) => recordNumber(one) !== null || isHalfMade(one));
   const text = (await readOwn(folder, name)) ?? '';
   if (recordNumber(name) !== null) return recordText(text) !== null;
-  return name === CHECKSUM_FILE ? readChecksums(text) !== null : name === MOVED_FILE && movedText(text) !== null;
+  if (name === CHECKSUM_FILE) return readChecksums(text) !== null;
+  const moved = name === MOVED_FILE ? movedText(text) : null;
+  return moved !== null && (moved.houseId ?? house) === house && !moved.before.length;
 }

@@ -202,7 +202,15 @@ describe('where everything tallies', () => {
       required: true,
       fill: 'later',
     },
-    ...{ holds: { kinds: null, assignments: null }, online: true, problem: null, asks: null, freeBytes: 1, totalBytes: 2, device: 'a' },
+    ...{
+      holds: { kinds: null, assignments: null },
+      online: true,
+      problem: null,
+      asks: null,
+      freeBytes: 1,
+      totalBytes: 2,
+      device: 'a',
+    },
     ...{ copies: 0, bytes: 0, waiting: { copies: 0, bytes: 0, hoursAtRisk: 0 } },
   }));
 
