@@ -1,8 +1,10 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { BackupManifest } from '@tally/contract';
 import { execFileSync } from 'node:child_process';
+import { rmSync } from 'node:fs';
 import { copyFile, cp, mkdir, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import pg from 'pg';
 import { receiptOf } from '../proving/index.js';
 import { realPictures } from '../testing/cards.js';
 import { freshDatabase, type FreshDatabase } from '../testing/database.js';
@@ -14,6 +16,7 @@ import { verifyBackup } from './contents.js';
 import { destinationsOf } from './destinations.js';
 import { drill } from './drill.js';
 import { backUp } from './making.js';
+import { newSeal } from './seal.js';
 import { backupsNow } from './standing.js';
 import { backingWork } from './work.js';
 import { Once } from '../work/once.js';
@@ -82,11 +85,42 @@ describe('a backup', () => {
     await mkdir(join(root, `.tally-making-${rows[0]!.id.slice(-12)}-left`));
     for (let n = 1; n <= 3; n++) {
       test.clock.now = new Date(NOW.getTime() + n * 3_600_000);
-      await backedUp(test, root);
+      await backedUp(test, root, null, null);
     }
     test.clock.now = NOW;
+    // What somebody makes before they try something stands beside them, and makes none go.
+    await backedUp(test, join(test.folder, 'by-hand'));
+    await backedUp(test, join(test.folder, 'by-hand'));
+    expect(await readdir(join(test.folder, 'by-hand'))).toHaveLength(2);
     // All of one day: the newest is kept.
     expect(await readdir(root)).toEqual(['2020-01-01_020000_00000000000', expect.stringMatching(/^2026-04-21_204200_/)]);
+  });
+
+  it('a file that is taken in while it is made leaves nothing in it that is in no list: what was made can be brought back', async () => {
+    const arriving = join(test.settings.dataDir, 'arriving/0a1b2c3d4e');
+    for (const passphrase of [null, 'salt marsh at low water']) {
+      await mkdir(arriving, { recursive: true });
+      await writeFile(join(arriving, 'A.JPG'), 'soon elsewhere');
+      const [found] = await destinationsOf(test.house, [join(test.folder, 'backups')]);
+      const goes = {
+        ...{ to: 'here', problem: null, apart: false },
+        // Looked through by then, and not copied yet.
+        get folder() {
+          rmSync(arriving, { recursive: true, force: true });
+          return found!.folder;
+        },
+      };
+      const [made] = await backUp(test.house, [goes], { who: 'wren', passphrase, signal: never });
+      expect(made).toMatchObject({ problem: null });
+      await verifyBackup(made!.folder!, never);
+      const database = await freshDatabase();
+      try {
+        const ask = bringing(test, database, made!.folder!, join(test.folder, `data-taken-${passphrase?.length}`), passphrase);
+        await bringBack(ask, await lookAtBackup(ask));
+      } finally {
+        await database.drop();
+      }
+    }
   });
 
   it('is not made twice at once, nor where there is no folder, nor without the tools; each is said', async () => {
@@ -139,6 +173,12 @@ describe('a backup', () => {
 describe('a sealed backup', () => {
   const PASSPHRASE = 'salt marsh at low water';
   it('tells no names, is opened by its passphrase alone, and by Debian’s age', async () => {
+    // Stretching the passphrase holds up nobody: whoever asks meanwhile is answered.
+    let turns = 0;
+    const others = setInterval(() => turns++, 20);
+    await newSeal(PASSPHRASE, join(test.folder, 'key-alone.age'));
+    clearInterval(others);
+    expect(turns).toBeGreaterThan(5);
     const folder = await backedUp(test, join(test.folder, 'sealed'), PASSPHRASE);
     await verifyBackup(folder, never);
     expect((await readdir(folder)).sort()).toEqual(
@@ -228,6 +268,22 @@ describe('what is no whole backup is refused, and nothing is done', () => {
     await expect(lookAtBackup(bringing(test, database, folder, join(test.folder, 'data-spoilt')))).rejects.toThrow(
       /newer version.*Later9999/,
     );
+  });
+
+  it('into a database in which other programs have tables: none of theirs is touched', async () => {
+    const shared = await freshDatabase();
+    const client = new pg.Client({ connectionString: shared.adminUrl });
+    await client.connect();
+    try {
+      await client.query('create table theirs as select 1 as one');
+      const ask = bringing(test, shared, whole, join(test.folder, 'data-spoilt'));
+      await expect(lookAtBackup(ask)).rejects.toThrow('holds tables of other programs (theirs)');
+      await expect(bringBack(ask, { ...(await verifyBackup(whole, never)), seal: null })).rejects.toThrow('other programs');
+      expect((await client.query('select one from theirs')).rows).toEqual([{ one: 1 }]);
+    } finally {
+      await client.end();
+      await shared.drop();
+    }
   });
 
   it('into a house that is not empty, or that somebody uses', async () => {

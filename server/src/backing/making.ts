@@ -50,7 +50,7 @@ interface ToBack {
 
 /**
  * Backs the house up: the database as it is at one moment, then the files that it knows of. At each destination a folder of its
- * own under a temporary name; read back, then renamed, then older ones are thinned. One at a time.
+ * own under a temporary name; read back, then renamed, then older ones are thinned, unless somebody makes it by hand. One at a time.
  * @returns what became of it at each destination @throws Refusal when another one is being made
  */
 export async function backUp(
@@ -60,7 +60,7 @@ export async function backUp(
 ): Promise<MadeRow[]> {
   const made: MadeRow[] = [];
   const held = await house.locks.hold('backing', 0, signal, async (inner) => {
-    made.push(...(await new Backup(house, passphrase, inner).to(destinations)));
+    made.push(...(await new Backup(house, passphrase, who === null, inner).to(destinations)));
   });
   if (!held) throw new Refusal('conflict', 'The house is being backed up just now: wait until that is done.');
   await tellOf(house, made, who);
@@ -90,6 +90,8 @@ class Backup {
   constructor(
     private readonly house: House,
     private readonly passphrase: string | null,
+    /** Do older ones go? What somebody makes before they try something is to be there after the next one, too. */
+    private readonly thins: boolean,
     private readonly signal: AbortSignal,
   ) {
     this.at = house.clock();
@@ -177,7 +179,7 @@ class Backup {
       const name = `${local.slice(0, 10)}_${local.slice(11, 19).replaceAll(':', '')}_${Date.now().toString(16)}`;
       await rename(temporary, join(folder, name));
       await flushFolder(folder);
-      await this.thin(folder, id);
+      if (this.thins) await this.thin(folder, id);
       return { folder: join(folder, name), bytes: total };
     } finally {
       await rm(temporary, { recursive: true, force: true });
@@ -202,11 +204,13 @@ class Backup {
     for (const [index, file] of files.entries()) {
       this.signal.throwIfAborted();
       const name = seal ? String(index + 1).padStart(6, '0') : file.path;
-      await this.keep(seal, into, file, `${FILES}/${name}`, sums, before).catch((error: unknown) => {
+      const stored = `${FILES}/${name}${seal ? SEALED : ''}`;
+      await this.keep(seal, into, file, `${FILES}/${name}`, sums, before).catch(async (error: unknown) => {
         // It arrived, and was taken in, meanwhile; it stands in the folder that was looked through later.
         if (codeOf(error) !== 'ENOENT') throw error;
+        await rm(join(into, stored), { force: true });
       });
-      if (seal) names[`${name}${SEALED}`] = file.path;
+      if (seal && sums.has(stored)) names[`${name}${SEALED}`] = file.path;
     }
     if (seal && files.length) await this.putText(seal, into, FILE_NAMES, JSON.stringify(names, null, 2), sums);
     const { house, settings } = { house: this.house, settings: this.house.settings };
@@ -273,6 +277,8 @@ class Backup {
 
   /** Compares what was written with what was read. What is linked was compared when it was written, and is by every check. */
   private async readBack(folder: string, sums: ReadonlyMap<string, string>): Promise<number> {
+    const others = (await filesBelow(folder)).filter((path) => path !== SUMS && !sums.has(path));
+    if (others.length) throw new BackupError(`${others[0]} stands in it and is in no list`);
     let bytes = 0;
     for (const [path, sum] of sums) {
       const { size, nlink } = await stat(join(folder, path));

@@ -43,9 +43,14 @@ export async function allComeOut(test: TestHouse, originals: ReadonlyMap<string,
 }
 
 /** Backs a house up to a folder. @returns the backup's own */
-export const backedUp = async (of: TestHouse, to: string, passphrase: string | null = null): Promise<string> => {
+export const backedUp = async (
+  of: TestHouse,
+  to: string,
+  passphrase: string | null = null,
+  who: string | null = 'wren',
+): Promise<string> => {
   await mkdir(to, { recursive: true });
-  const [made] = await backUp(of.house, await destinationsOf(of.house, [to]), { who: 'wren', passphrase, signal: never });
+  const [made] = await backUp(of.house, await destinationsOf(of.house, [to]), { who, passphrase, signal: never });
   expect(made).toMatchObject({ problem: null });
   return made!.folder!;
 };
