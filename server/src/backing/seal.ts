@@ -3,6 +3,8 @@ import { createReadStream, createWriteStream } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import workerpool from 'workerpool';
+import { builtFile } from '../aside/built.js';
 import { SealError } from './errors.js';
 
 /*
@@ -29,9 +31,8 @@ export interface Seal {
 /** A new key, sealed with a passphrase into a file. */
 export async function newSeal(passphrase: string, keyFile: string): Promise<Seal> {
   const identity = await generateX25519Identity();
-  const encrypter = new Encrypter();
-  encrypter.setPassphrase(passphrase);
-  await writeFile(keyFile, await encrypter.encrypt(`${identity}\n`), { flag: 'wx', mode: 0o600 });
+  const sealed = await aside<Uint8Array>('sealText', passphrase, `${identity}\n`);
+  await writeFile(keyFile, sealed, { flag: 'wx', mode: 0o600 });
   return sealBy(identity);
 }
 
@@ -39,12 +40,18 @@ export async function newSeal(passphrase: string, keyFile: string): Promise<Seal
 export async function sealOf(passphrase: string, keyFile: string): Promise<Seal> {
   const sealed = await readFile(keyFile).catch(() => null);
   if (!sealed || sealed.length > KEY_BYTES) throw new SealError(`${keyFile} cannot be read`);
-  const decrypter = new Decrypter();
-  decrypter.addPassphrase(passphrase);
-  const identity = await decrypter.decrypt(sealed, 'text').catch(() => {
-    throw new SealError('the passphrase is not that of this backup');
-  });
+  const identity = await aside<string | null>('openText', passphrase, new Uint8Array(sealed));
+  if (identity === null) throw new SealError('the passphrase is not that of this backup');
   return sealBy(identity.trim());
+}
+
+async function aside<T>(what: 'sealText' | 'openText', ...given: readonly unknown[]): Promise<T> {
+  const pool = workerpool.pool(builtFile('./passphrase-thread.js', import.meta.url), { workerType: 'thread', maxWorkers: 1 });
+  try {
+    return (await pool.exec(what, [...given])) as T;
+  } finally {
+    await pool.terminate(true);
+  }
 }
 
 async function sealBy(identity: string): Promise<Seal> {
