@@ -2,7 +2,7 @@ import type { BackupManifest } from '@tally/contract';
 import { constants } from 'node:fs';
 import { copyFile, mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { knownMigrations, migrate } from '../db/database.js';
+import { knownMigrations, migrate, ownTables } from '../db/database.js';
 import { atDatabase, countRows, removeAll, type Standing, standingOf } from '../db/whole-database.js';
 import { codeOf } from '../drive/list-card.js';
 import { isThere } from '../drive/walk.js';
@@ -43,7 +43,7 @@ export async function lookAtBackup({ settings, folder, passphrase, signal }: Bri
     throw new BackupError(`it was made by a newer version of this program (${newer[0]}): bring it back with that one`);
   const seal = whole.manifest.sealed ? await sealFor(folder, passphrase) : null;
   if (!seal) await listDump(join(folder, DUMP), signal);
-  await atDatabase(ownerUrl(settings), async (client) => mustBeEmpty(await standingOf(client)));
+  await atDatabase(ownerUrl(settings), async (client) => mustBeEmpty(await standingOf(client, ownTables())));
   return { ...whole, seal };
 }
 
@@ -55,10 +55,14 @@ async function sealFor(folder: string, passphrase: string | null): Promise<Seal>
   return sealOf(passphrase, join(folder, KEY_FILE));
 }
 
-function mustBeEmpty({ intakes, contributors, assignments, others }: Standing): void {
+function mustBeEmpty({ intakes, contributors, assignments, others, foreign }: Standing): void {
   if (intakes || contributors || assignments)
     throw new BackupError(
       `the database of these settings is not empty (${intakes} intakes, ${contributors} contributors, ${assignments} assignments): a backup is brought back into an empty one. Name another: TALLY_DATABASE_URL`,
+    );
+  if (foreign.length)
+    throw new BackupError(
+      `the database holds tables of other programs (${foreign.slice(0, 3).join(', ')}): a backup is brought back into a database of its own. Name another: TALLY_DATABASE_URL`,
     );
   if (others)
     throw new BackupError('somebody is connected to the database: end the server, and everything else that uses it, first');
@@ -81,7 +85,7 @@ export async function bringBack(ask: BringBack, { manifest, seal }: WholeBackup)
     }
     const others = await bringFiles(ask, seal, scratch);
     await atDatabase(ownerUrl(settings), async (client) => {
-      const standing = await standingOf(client);
+      const standing = await standingOf(client, ownTables());
       mustBeEmpty(standing);
       if (standing.isMade) await removeAll(client);
     });
@@ -123,7 +127,10 @@ async function bringFiles({ settings, folder, signal }: BringBack, seal: Seal | 
 
 async function namesIn(seal: Seal, folder: string): Promise<Record<string, string>> {
   const file = join(folder, `${FILE_NAMES}${SEALED}`);
-  return (await isThere(file)) ? FileNames.parse(JSON.parse(await seal.openText(file))) : {};
+  if (!(await isThere(file))) return {};
+  const names = FileNames.safeParse(JSON.parse(await seal.openText(file)));
+  if (!names.success) throw new BackupError(`${FILE_NAMES}${SEALED} does not say where its files belong`);
+  return names.data;
 }
 
 /** Copies a file to where nothing stands, or where it stands already. @returns false when something else stands there */

@@ -1,7 +1,7 @@
 import 'reflect-metadata';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
-import { DataSource, DefaultNamingStrategy, type EntityManager } from 'typeorm';
+import { DataSource, DefaultNamingStrategy, type EntityManager, getMetadataArgsStorage } from 'typeorm';
 import {
   BackupMade,
   BesideDue,
@@ -115,6 +115,14 @@ const MIGRATIONS = [
 
 /** Steps of the schema that this version knows, in their order. */
 export const knownMigrations = (): string[] => MIGRATIONS.map((migration) => new migration().name);
+
+/** Names of the tables that this program makes, those of its libraries included. */
+export const ownTables = (): string[] => [
+  ...getMetadataArgsStorage().tables.flatMap(({ target, name }) =>
+    (ENTITIES as unknown[]).includes(target) && name ? name : [],
+  ),
+  ...['migrations', 'sign_in_failure'],
+];
 
 /** A data source; not connected yet. @param onTrouble hears of idle connections that died; the next query opens another. */
 export function dataSource(

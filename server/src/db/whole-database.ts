@@ -71,24 +71,35 @@ export interface Standing {
   readonly assignments: number;
   /** Others that are connected to it. */
   readonly others: number;
+  /** Tables that are none of ours. */
+  readonly foreign: readonly string[];
 }
 
-export async function standingOf(client: pg.Client): Promise<Standing> {
+/** @param ours names of the tables that this program makes */
+export async function standingOf(client: pg.Client, ours: readonly string[]): Promise<Standing> {
   const one = async <R extends object>(sql: string) => (await client.query<R>(sql)).rows[0]!;
   const { others } = await one<{ others: number }>(
     `select count(*)::int as others from pg_stat_activity
-     where datname = current_database() and pid <> pg_backend_pid() and coalesce(backend_type, 'client backend') = 'client backend'`,
+     where datname = current_database() and pid <> pg_backend_pid() and coalesce(backend_type, 'client backend') = 'client backend'
+       -- Whose kind is not told to us: what the server itself does, as autovacuum, is nobody's.
+       and usename is not null`,
   );
+  const { rows: tables } = await client.query<{ name: string }>(
+    `select c.relname as name from pg_class c
+     where c.relnamespace = 'public'::regnamespace and c.relkind in ('r', 'v', 'm', 'p') and c.relname <> all($1::text[]) order by 1`,
+    [ours],
+  );
+  const foreign = tables.map(({ name }) => name);
   const { made } = await one<{ made: boolean }>(`select to_regclass('public.intake') is not null as made`);
-  if (!made) return { isMade: false, intakes: 0, contributors: 0, assignments: 0, others };
-  const counted = await one<Omit<Standing, 'isMade' | 'others'>>(
+  if (!made) return { isMade: false, intakes: 0, contributors: 0, assignments: 0, others, foreign };
+  const counted = await one<Omit<Standing, 'isMade' | 'others' | 'foreign'>>(
     `select (select count(*)::int from intake) as intakes, (select count(*)::int from contributor) as contributors,
        (select count(*)::int from assignment) as assignments`,
   );
-  return { isMade: true, others, ...counted };
+  return { isMade: true, others, foreign, ...counted };
 }
 
-/** Removes every table, sequence and function of a house that has nothing in it. */
+/** Removes every table, sequence and function of a house that has nothing in it. Nobody else's stand there (`foreign`). */
 export async function removeAll(client: pg.Client): Promise<void> {
   await client.query(`do $$
     declare one record;
