@@ -79,7 +79,7 @@ async function meetTheDrive(house: House, signal: AbortSignal): Promise<number> 
   if (unknown.length > NAMED) say(`… and ${unknown.length - NAMED} more.`);
   if (unknown.length)
     say(
-      'They were filed after the backup was made. Nothing of them is replaced: check the drive (tally drive check), and adopt them.',
+      'They were filed after the backup was made, or by another house. Nothing of them is replaced: check the drive (tally drive check), and adopt them.',
     );
   return unknown.length ? EXIT.attention : EXIT.done;
 }

@@ -1,6 +1,7 @@
+import type { IntakeRecord } from '@tally/contract';
 import { recordsBelow } from '../drive/records-beside.js';
 import { placesStanding } from '../driving/index.js';
-import { houseId, type House, knownUids } from '../house/index.js';
+import { areKnown, type House } from '../house/index.js';
 
 /** The record of an intake that the log does not know. */
 export interface UnknownRecord {
@@ -16,21 +17,20 @@ const AT_ONCE = 200;
 /** Records on the places of intakes that this database does not have: filed after it was backed up, or by another house. Reads every record. */
 export async function unknownRecords(house: House, signal: AbortSignal): Promise<UnknownRecord[]> {
   const found: UnknownRecord[] = [];
-  const ours = await houseId(house.db);
   for (const place of await placesStanding(house)) {
     if (!place.standing.online) continue;
-    let some: (UnknownRecord & { uid: string | null })[] = [];
+    let some: { folder: string; record: IntakeRecord }[] = [];
     const judge = async () => {
-      const known = await knownUids(
+      const known = await areKnown(
         house.db,
-        some.flatMap(({ uid }) => uid ?? []),
+        some.map(({ record }) => record),
       );
-      for (const { uid, ...one } of some) if (uid === null || !known.has(uid)) found.push(one);
+      for (const [index, { folder, record }] of some.entries())
+        if (!known[index]) found.push({ place: place.name, folder, number: record.intake, items: record.items.length });
       some = [];
     };
-    for await (const { folder, record } of recordsBelow(place.root, signal)) {
-      const uid = record.houseId === ours ? record.intakeId : null;
-      some.push({ place: place.name, folder, number: record.intake, items: record.items.length, uid });
+    for await (const one of recordsBelow(place.root, signal)) {
+      some.push(one);
       if (some.length >= AT_ONCE) await judge();
     }
     await judge();

@@ -41,6 +41,6 @@ export {
   summaryOf,
   unsay,
 } from './store/intakes.js';
-export { beginLife, houseId, isReceived, knownUids, type Life, lifeOf, raiseEpoch, uidsOf } from './store/life.js';
+export { areKnown, beginLife, houseId, type Life, lifeOf, raiseEpoch, uidsOf } from './store/life.js';
 export type { Where } from './store/lives.js';
 export { theIntake } from './the-intake.js';

@@ -1,18 +1,9 @@
-import type { IntakeRecord } from '@tally/contract';
 import { recordNumber } from '@tally/core/drive';
 import { nameOf } from '@tally/core/rule';
 import { join } from 'node:path';
 import { wholeRecordsIn } from '../drive/records-beside.js';
-import { type House, houseId, isReceived, knownUids } from '../house/index.js';
+import { areKnown, type House } from '../house/index.js';
 import type { BesideWritten } from '../proving/index.js';
-
-/** Is a record of an intake that this house knows, in this life? Not that of another house, nor of an earlier life of this one. */
-export async function isOfThisHouse({ db }: Pick<House, 'db'>, record: IntakeRecord): Promise<boolean> {
-  const { houseId: theirs, intakeId, intake, receivedAt, station } = record;
-  // Of before records had ids: by the moment, too, as a number may be drawn twice.
-  if (intakeId === null) return isReceived(db, { number: intake, at: new Date(receivedAt), station });
-  return theirs === (await houseId(db)) && (await knownUids(db, [intakeId])).has(intakeId);
-}
 
 /**
  * Records that stand in a folder and are not of this house. Where all are as we wrote them nothing is read.
@@ -27,8 +18,12 @@ export async function othersRecords(
   const ours = new Set(written.map(({ name }) => nameOf(name)));
   const odd = new Set(names.filter((name) => recordNumber(name) !== null && !ours.has(name)));
   if (!odd.size) return [];
-  const found: { name: string; house: string; number: string }[] = [];
-  for (const { name, record } of await wholeRecordsIn(join(root, folder)))
-    if (odd.has(name) && !(await isOfThisHouse(house, record))) found.push({ name, house: record.house, number: record.intake });
-  return found;
+  const records = (await wholeRecordsIn(join(root, folder))).filter(({ name }) => odd.has(name));
+  const known = await areKnown(
+    house.db,
+    records.map(({ record }) => record),
+  );
+  return records.flatMap(({ name, record }, index) =>
+    known[index] ? [] : [{ name, house: record.house, number: record.intake }],
+  );
 }

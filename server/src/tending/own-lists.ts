@@ -6,9 +6,8 @@ import { isOwnHistory } from '../drive/hash-lists.js';
 import { namesOf, removeEmptyUpwards, removeOwn } from '../drive/move-file.js';
 import { readOwn } from '../drive/own-file.js';
 import { movedText, recordText, wholeRecordsIn } from '../drive/records-beside.js';
-import { type House, houseId, uidsOf } from '../house/index.js';
+import { areKnown, type House, houseId, uidsOf } from '../house/index.js';
 import { forgetWritten } from '../proving/index.js';
-import { isOfThisHouse } from './others-records.js';
 
 /** A folder with what explains its files at a place. */
 export interface ListFolder {
@@ -47,8 +46,13 @@ async function removeRecords(
   intakes: readonly number[],
 ): Promise<void> {
   const here = new Set(await uidsOf(house.db, intakes));
-  for (const { name, record } of await wholeRecordsIn(join(root, folder))) {
-    if (record.intakeId === null || here.has(record.intakeId) || !(await isOfThisHouse(house, record))) continue;
+  const records = await wholeRecordsIn(join(root, folder));
+  const known = await areKnown(
+    house.db,
+    records.map(({ record }) => record),
+  );
+  for (const [index, { name, record }] of records.entries()) {
+    if (record.intakeId === null || here.has(record.intakeId) || !known[index]) continue;
     await forgetWritten(house.db, id, folder, [name, `${SECOND_FOLDER}/${name}`]);
     for (const one of [name, `${SECOND_FOLDER}/${name}`]) {
       const text = await readOwn(join(root, folder), one);
@@ -64,10 +68,13 @@ async function removeRecords(
 export async function removeOwnLists(house: Pick<House, 'db'>, root: string, folder: string): Promise<void> {
   const path = join(root, folder);
   const records = await wholeRecordsIn(path);
-  const isOthers = await Promise.all(records.map(async ({ record }) => !(await isOfThisHouse(house, record))));
-  if (isOthers.includes(true)) {
+  const isKnown = await areKnown(
+    house.db,
+    records.map(({ record }) => record),
+  );
+  if (isKnown.includes(false)) {
     for (const [index, { name, record }] of records.entries())
-      for (const one of isOthers[index] ? [] : [name, `${SECOND_FOLDER}/${name}`]) {
+      for (const one of isKnown[index] ? [name, `${SECOND_FOLDER}/${name}`] : []) {
         const text = await readOwn(path, one);
         if (text !== null && recordText(text)?.intakeId === record.intakeId) await removeOwn(root, pathIn(folder, one));
       }

@@ -1,3 +1,4 @@
+import type { IntakeRecord } from '@tally/contract';
 import type { Db } from '../../db/database.js';
 
 /** Who this house is, and in which epoch its log is. */
@@ -33,7 +34,8 @@ export async function raiseEpoch(tx: Db): Promise<void> {
 
 /** The id of a house that was opened. */
 export async function houseId(db: Db): Promise<string> {
-  return (await lifeOf(db))!.id;
+  const rows = await db.query<{ id: string }[]>('select id::text as id from house_life');
+  return rows[0]!.id;
 }
 
 /** Ids of intakes that nobody else draws. */
@@ -42,20 +44,24 @@ export async function uidsOf(db: Db, intakeIds: readonly number[]): Promise<stri
   return rows.map(({ uid }) => uid);
 }
 
-/** Those of these ids that are of intakes of this house, in this life. */
-export async function knownUids(db: Db, uids: readonly string[]): Promise<Set<string>> {
-  const rows = await db.query<{ uid: string }[]>('select uid::text as uid from intake where uid = any($1::uuid[])', [uids]);
-  return new Set(rows.map(({ uid }) => uid));
-}
+/** What a record says of the intake that it is of. */
+export type RecordedIntake = Pick<IntakeRecord, 'houseId' | 'intakeId' | 'intake' | 'receivedAt' | 'station'>;
 
-/** Was an intake of this number received at that very moment and station? */
-export async function isReceived(
-  db: Db,
-  { number, at, station }: { readonly number: string; readonly at: Date; readonly station: string },
-): Promise<boolean> {
-  const [{ is }] = await db.query<[{ is: boolean }]>(
-    `select exists (select from intake where number = $1 and date_trunc('milliseconds', received_at) = $2 and station = $3) as is`,
-    [number, at, station],
+/**
+ * Are these records of intakes that this house knows, in this life? Not those of another house, nor of an earlier life of this
+ * one. Of before records had ids the moment and the station tell: a number may be drawn twice.
+ */
+export async function areKnown(db: Db, records: readonly RecordedIntake[]): Promise<boolean[]> {
+  const rows = await db.query<{ is: boolean }[]>(
+    `select case when q.uid is null
+         then exists (select from intake i where i.number = q.number and date_trunc('milliseconds', i.received_at) = q.at and i.station = q.station)
+         else q.house = l.id and exists (select from intake i where i.uid = q.uid) end as is
+     from unnest($1::uuid[], $2::uuid[], $3::text[], $4::timestamptz[], $5::text[]) with ordinality as q (house, uid, number, at, station, n)
+       cross join house_life l order by q.n`,
+    [
+      ...[records.map((one) => one.houseId), records.map((one) => one.intakeId), records.map((one) => one.intake)],
+      ...[records.map((one) => one.receivedAt), records.map((one) => one.station)],
+    ],
   );
-  return is;
+  return rows.map(({ is }) => is);
 }
