@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { BackupManifest } from '@tally/contract';
 import { execFileSync } from 'node:child_process';
-import { rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { copyFile, cp, mkdir, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import pg from 'pg';
@@ -103,7 +103,7 @@ describe('a backup', () => {
       await writeFile(join(arriving, 'A.JPG'), 'soon elsewhere');
       const [found] = await destinationsOf(test.house, [join(test.folder, 'backups')]);
       const goes = {
-        ...{ to: 'here', problem: null, apart: false },
+        ...{ to: 'here', problem: null, apart: false, mustStand: () => Promise.resolve() },
         // Looked through by then, and not copied yet.
         get folder() {
           rmSync(arriving, { recursive: true, force: true });
@@ -120,6 +120,34 @@ describe('a backup', () => {
       } finally {
         await database.drop();
       }
+    }
+  });
+
+  it.each([
+    ['and its root with it', () => undefined],
+    ['and leaves an empty mount point', (root: string) => mkdirSync(root)],
+  ])('a place that goes away before it is written to, %s, is not made, and nothing stays where it was', async (_what, leave) => {
+    const root = join(test.folder, 'second');
+    const [found] = await destinationsOf(test.house, ['second']);
+    const goes = {
+      ...found!,
+      get folder() {
+        renameSync(root, `${root}.away`);
+        leave(root);
+        return found!.folder;
+      },
+    };
+    try {
+      const [made] = await backUp(test.house, [goes], { who: 'wren', passphrase: null, signal: never });
+      expect(made).toMatchObject({
+        folder: null,
+        problem: expect.stringMatching(/second (is not there|does not carry)/) as unknown,
+      });
+      expect(existsSync(root) ? readdirSync(root) : []).toEqual([]);
+      expect(existsSync(`${root}.away/_tally-backups`)).toBe(false);
+    } finally {
+      rmSync(root, { recursive: true, force: true });
+      renameSync(`${root}.away`, root);
     }
   });
 

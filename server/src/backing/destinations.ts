@@ -1,7 +1,7 @@
 import { BACKUP_FOLDER } from '@tally/core/drive';
 import { stat } from 'node:fs/promises';
 import { isAbsolute, join } from 'node:path';
-import { isOnSystemDisk } from '../drive/place.js';
+import { isOnSystemDisk, mustStillStand } from '../drive/place.js';
 import { placesStanding } from '../driving/index.js';
 import type { House } from '../house/index.js';
 
@@ -12,6 +12,8 @@ export interface Destination {
   /** The folder that holds them; null: it is not there. */
   readonly folder: string | null;
   readonly problem: string | null;
+  /** @throws when the place is not there any more: what stands at its path then is no place of ours */
+  readonly mustStand: () => Promise<void>;
   /** Is it on another disk than the server's? What lies on that one is gone with it. */
   readonly apart: boolean;
 }
@@ -35,13 +37,16 @@ export async function destinationsOf(house: House, given?: readonly string[]): P
   return Promise.all(
     wished.map(async (to): Promise<Destination> => {
       const place = places.find(({ id }) => id === to);
-      if (place?.standing.online === false) return { to, folder: null, problem: place.standing.problem, apart: false };
+      const mustStand = () => (place ? mustStillStand(place) : Promise.resolve());
+      const not = (problem: string): Destination => ({ to, folder: null, problem, apart: false, mustStand });
+      if (place?.standing.online === false) return not(place.standing.problem);
       const root = place ? place.root : to === DATA ? settings.dataDir : to;
-      if (!isAbsolute(root)) return { to, folder: null, problem: 'is neither a place nor the path of a folder', apart: false };
+      if (!isAbsolute(root)) return not('is neither a place nor the path of a folder');
       const there = await stat(root).catch(() => null);
-      if (!there?.isDirectory()) return { to, folder: null, problem: `${root} is not there`, apart: false };
+      if (!there?.isDirectory()) return not(`${root} is not there`);
       const folder = place ? join(root, BACKUP_FOLDER) : to === DATA ? join(root, 'backups') : root;
-      return { to, folder, problem: null, apart: (place !== undefined && place.device !== null) || (await isApart(house, root)) };
+      const apart = (place !== undefined && place.device !== null) || (await isApart(house, root));
+      return { to, folder, problem: null, apart, mustStand };
     }),
   );
 }

@@ -3,7 +3,7 @@ import { type BackupKept, isOtherWeek, toThin } from '@tally/core/backup';
 import { formatBytes } from '@tally/core/logbook';
 import { createHash, randomBytes } from 'node:crypto';
 import { createReadStream, createWriteStream, readFileSync } from 'node:fs';
-import { link, mkdir, mkdtemp, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
+import { link, mkdir, mkdtemp, readdir, readFile, rename, rm, rmdir, stat, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -11,6 +11,7 @@ import { atOneMoment, type Facts } from '../db/whole-database.js';
 import { flushFolder } from '../drive/final-name.js';
 import { codeOf } from '../drive/list-card.js';
 import { freeBytesAt } from '../drive/place.js';
+import { isThere } from '../drive/walk.js';
 import { houseId, type House, houseTime, record, Refusal, tell } from '../house/index.js';
 import {
   BACKED_UP,
@@ -108,13 +109,13 @@ class Backup {
       });
       const files = typeof facts === 'string' ? [] : await this.files();
       const made: MadeRow[] = [];
-      for (const { to, folder, problem, apart } of destinations) {
+      for (const { to, folder, problem, apart, mustStand } of destinations) {
         const row = { at: this.at, to, apart, folder: null, bytes: 0 };
         if (typeof facts === 'string') made.push({ ...row, problem: facts });
         else if (folder === null) made.push({ ...row, problem });
         else
           made.push(
-            await this.inFolder(folder, dump, facts, files).then(
+            await this.inFolder({ folder, mustStand }, dump, facts, files).then(
               (done) => ({ ...row, ...done, problem: null }),
               (error: unknown) => {
                 this.signal.throwIfAborted();
@@ -154,12 +155,20 @@ class Backup {
   }
 
   private async inFolder(
-    folder: string,
+    { folder, mustStand }: { readonly folder: string; readonly mustStand: () => Promise<void> },
     dump: string,
     facts: Facts,
     files: readonly ToBack[],
   ): Promise<{ folder: string; bytes: number }> {
-    await mkdir(folder, { recursive: true, mode: CLOSED });
+    await mustStand();
+    // A place's root is never made: an empty one keeps its drive from coming back.
+    const isNew = await mkdir(folder, { mode: CLOSED }).then(
+      () => true,
+      (error: unknown) => {
+        if (codeOf(error) !== 'EEXIST') throw error;
+        return false;
+      },
+    );
     const id = await houseId(this.house.db);
     const making = `.tally-making-${id.slice(-12)}-`;
     for (const left of await readdir(folder))
@@ -175,6 +184,7 @@ class Backup {
     try {
       const sums = await this.write(temporary, dump, facts, files, before);
       const total = await this.readBack(temporary, sums);
+      await mustStand();
       const local = houseTime(this.house, this.at);
       const name = `${local.slice(0, 10)}_${local.slice(11, 19).replaceAll(':', '')}_${Date.now().toString(16)}`;
       await rename(temporary, join(folder, name));
@@ -183,6 +193,8 @@ class Backup {
       return { folder: join(folder, name), bytes: total };
     } finally {
       await rm(temporary, { recursive: true, force: true });
+      // Made just now where the place went away in that moment, it stands empty in a mount point.
+      if (isNew) await rmdir(folder).catch(() => undefined);
     }
   }
 
@@ -207,7 +219,7 @@ class Backup {
       const stored = `${FILES}/${name}${seal ? SEALED : ''}`;
       await this.keep(seal, into, file, `${FILES}/${name}`, sums, before).catch(async (error: unknown) => {
         // It arrived, and was taken in, meanwhile; it stands in the folder that was looked through later.
-        if (codeOf(error) !== 'ENOENT') throw error;
+        if (codeOf(error) !== 'ENOENT' || (await isThere(join(this.house.settings.dataDir, file.path)))) throw error;
         await rm(join(into, stored), { force: true });
       });
       if (seal && sums.has(stored)) names[`${name}${SEALED}`] = file.path;
@@ -355,13 +367,14 @@ async function copySummed(from: string, to: string, signal: AbortSignal): Promis
   return hash.digest('hex');
 }
 
+const IN_WORDS: Readonly<Record<string, string>> = {
+  ...{ ENOSPC: 'its disk is full', EACCES: 'it may not be written', EROFS: 'it may not be written' },
+  ...{ ENOENT: 'it went away meanwhile', EIO: 'its disk does not answer as it should' },
+};
+
 /** Why it could not be done, for people. */
 function inWords(error: unknown): string {
   if (error instanceof BackupError) return error.message;
   const code = codeOf(error);
-  return code === 'ENOSPC'
-    ? 'its disk is full'
-    : code === 'EACCES' || code === 'EROFS'
-      ? 'it may not be written'
-      : (error as Error).message;
+  return IN_WORDS[code] ?? (error as Error).message;
 }
