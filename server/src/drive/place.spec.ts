@@ -32,9 +32,13 @@ describe('is the place there?', () => {
     });
     await writeFile(join(shared.root, '.tally-place.json'), '{"place":"sha');
     expect(await standingOf(shared, 'mark-1')).toMatchObject({ unknown: { mark: null } });
-    await markAnew(shared, 'mark-1', BY, true);
+    await markAnew(shared, 'mark-1', BY, { links: true, isMarked: false });
     expect(await standingOf(shared, 'mark-1')).toMatchObject({ online: true });
     expect(await readdir(shared.root)).toEqual(['.tally-place.json']);
+    // What stood there a moment ago went away: its mount point gets no mark.
+    await rm(join(shared.root, '.tally-place.json'));
+    await expect(markAnew(shared, 'mark-1', BY, { links: true, isMarked: true })).rejects.toThrow('went away');
+    expect(await readdir(shared.root)).toEqual([]);
   });
 
   it('an empty mount point is not the drive', async () => {

@@ -121,11 +121,18 @@ const markText = ({ id, name }: Place, mark: string, by: MarkedBy): string =>
 
 /**
  * Gives the root of a place its mark, whatever mark stands there: knowingly. In one step: it never stands without one.
- * Whoever calls holds the place.
+ * Whoever calls holds the place. @param isMarked did a mark stand there, whichever? One that is gone since went away with its drive
+ * @throws ENODEV when it is gone
  */
-export async function markAnew(place: Place, mark: string, by: MarkedBy, links: boolean): Promise<void> {
+export async function markAnew(
+  place: Place,
+  mark: string,
+  by: MarkedBy,
+  { links, isMarked }: { readonly links: boolean; readonly isMarked: boolean },
+): Promise<void> {
   const text = markText(place, mark, by);
   const before = await readOwn(place.root, MARKER);
+  if (isMarked && before === null) throw Object.assign(new Error(`${place.root} went away`), { code: 'ENODEV' });
   if (before !== text && !(await writeOwn(place.root, MARKER, text, before !== null, links)))
     throw Object.assign(new Error(`${place.root} was marked by somebody else just now`), { code: 'EEXIST' });
 }

@@ -26,7 +26,9 @@ export async function placeIsKnown(house: House, id: string, who: string, signal
     throw new Refusal('conflict', `${place.root} is on the disk of the system: mount its drive there first.`);
   const by = { house: house.settings.house, houseId: await houseId(house.db) };
   const { links } = await probe(place);
-  const held = await house.locks.holdInTurn('place', id, signal, () => markAnew(place, place.mark, by, links));
+  const held = await house.locks.holdInTurn('place', id, signal, () =>
+    markAnew(place, place.mark, by, { links, isMarked: mark !== null }),
+  );
   if (!held) throw new Refusal('not possible now', `${place.name} ${NO_TURN}.`);
   const before = mark === null ? 'it carried no mark' : `it carried the mark of ${markWords(mark)}`;
   await setMarkedAnew(house.db, id);

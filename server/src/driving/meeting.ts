@@ -36,5 +36,5 @@ export async function meetPlaces(house: House, signal: AbortSignal = never): Pro
 async function sayWhose(house: House, place: Parameters<typeof markAnew>[0] & { readonly mark: string }): Promise<void> {
   const by = { house: house.settings.house, houseId: await houseId(house.db) };
   const { links } = await probe(place);
-  await house.locks.holdInTurn('place', place.id, never, () => markAnew(place, place.mark, by, links));
+  await house.locks.holdInTurn('place', place.id, never, () => markAnew(place, place.mark, by, { links, isMarked: true }));
 }
