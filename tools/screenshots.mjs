@@ -18,7 +18,7 @@ const { chromium } = await import('@playwright/test');
 const data = join(tmpdir(), 'ostrel-bay');
 removeCluster(join(data, 'db'));
 rmSync(data, { recursive: true, force: true });
-const house = await openDemoHouse(data, { frozen: true, testing: true });
+const house = await openDemoHouse(data, { frozen: true, testing: true, backedUp: true });
 const panel = await house.startPanel();
 const server = await startServer(house.settingsFile, house.settings.port);
 const base = `http://127.0.0.1:${house.settings.port}`;

@@ -46,7 +46,10 @@ export function drawnOnce() {
  * the earlier cards are filed, the newest.
  * @returns the cluster, the settings file, ports, and how to start the reader's panel.
  */
-export async function openDemoHouse(data, { port = 0, frozen = false, testing = false, cards = AT_START, past = Infinity } = {}) {
+export async function openDemoHouse(
+  data,
+  { port = 0, frozen = false, testing = false, cards = AT_START, past = Infinity, backedUp = !testing } = {},
+) {
   mkdirSync(data, { recursive: true });
   const cluster = await startCluster(join(data, 'db'), { testing });
   cluster.ensureDatabase('tally');
@@ -94,7 +97,7 @@ export async function openDemoHouse(data, { port = 0, frozen = false, testing = 
       roles: { 'media desk': 'coordinator', volunteers: 'looker' },
     },
     // Houses of tests are backed up where that is what is tried.
-    ...(testing ? { backup: 'by hand' } : {}),
+    ...(backedUp ? {} : { backup: 'by hand' }),
     log: testing ? 'error' : 'warn',
     clock: { startsAt: DEMO_NOW, setAt, frozen },
   };
