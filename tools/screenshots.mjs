@@ -61,6 +61,9 @@ async function move(volume, where) {
 }
 
 async function journey() {
+  // Once the house is backed up, so that every picture is of the same moment.
+  for (let tries = 0; tries < 120 && !(await (await fetch(`${base}/api/health`)).json()).backupAt; tries++)
+    await page.waitForTimeout(500);
   await line('cut');
   await page.goto(`${base}/sign-in`);
   await page.getByLabel('Name').fill('wren');

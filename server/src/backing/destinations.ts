@@ -1,8 +1,9 @@
 import { BACKUP_FOLDER } from '@tally/core/drive';
 import { stat } from 'node:fs/promises';
 import { isAbsolute, join } from 'node:path';
-import { isOnSystemDisk, mustStillStand } from '../drive/place.js';
+import { isOnSystemDisk, standingOf } from '../drive/place.js';
 import { placesStanding } from '../driving/index.js';
+import { BackupError } from './errors.js';
 import type { House } from '../house/index.js';
 
 /** Where backups go. */
@@ -12,7 +13,7 @@ export interface Destination {
   /** The folder that holds them; null: it is not there. */
   readonly folder: string | null;
   readonly problem: string | null;
-  /** @throws when the place is not there any more: what stands at its path then is no place of ours */
+  /** @throws BackupError when the place is not there any more: what stands at its path then is no place of ours */
   readonly mustStand: () => Promise<void>;
   /** Is it on another disk than the server's? What lies on that one is gone with it. */
   readonly apart: boolean;
@@ -37,7 +38,10 @@ export async function destinationsOf(house: House, given?: readonly string[]): P
   return Promise.all(
     wished.map(async (to): Promise<Destination> => {
       const place = places.find(({ id }) => id === to);
-      const mustStand = () => (place ? mustStillStand(place) : Promise.resolve());
+      const mustStand = async () => {
+        const now = place && (await standingOf(place, place.mark));
+        if (now?.online === false) throw new BackupError(now.problem);
+      };
       const not = (problem: string): Destination => ({ to, folder: null, problem, apart: false, mustStand });
       if (place?.standing.online === false) return not(place.standing.problem);
       const root = place ? place.root : to === DATA ? settings.dataDir : to;
