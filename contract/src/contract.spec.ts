@@ -113,6 +113,10 @@ describe('what is said of credit', () => {
     expect(change({ description: 'a\u0000b' })).toEqual(['description']);
   });
 
+  it('nor was anything seen that no database holds', () => {
+    expect(change({ creditLine: null, was: { creditLine: [null, 'a\u0000b'] } })).toEqual(['was.creditLine.1']);
+  });
+
   it('says something, of somebody, with fields that there are', () => {
     expect(change({})).toHaveLength(1);
     expect(change({ creditLine: '{photographer}' })).toEqual(['creditLine']);

@@ -292,7 +292,7 @@ export const SlipCreditFields = {
   removeWordIds: z.array(Id).max(200).optional(),
 };
 
-const StandingSaid = z.partialRecord(z.enum(FIELDS as [Field, ...Field[]]), z.enum(['ours', 'theirs']).nullable());
+export const StandingSaid = z.partialRecord(z.enum(FIELDS as [Field, ...Field[]]), z.enum(['ours', 'theirs']).nullable());
 
 /** A change of credit of items, of any intake. What is not named stays; null means as the slip, assignment or house says. */
 export const CreditChange = z
@@ -301,8 +301,8 @@ export const CreditChange = z
     /** What whoever changes has seen of each line that is replaced, in any of the items: anything else, and they look again. */
     was: z
       .strictObject({
-        creditLine: seenOf(z.string().max(400)),
-        copyrightNotice: seenOf(z.string().max(400)),
+        creditLine: seenOf(foreignText(400)),
+        copyrightNotice: seenOf(foreignText(400)),
         termsId: seenOf(Id),
         locationId: seenOf(Id),
       })
