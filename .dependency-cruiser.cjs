@@ -31,6 +31,7 @@ const ROOMS = {
   backing: ['house', 'driving'],
   arriving: ['house', 'people', 'door', 'driving', 'seeing', 'counter', 'slip', 'filing', 'proving', 'clearing'],
   shelf: ['house', 'people', 'driving', 'audit', 'seeing'],
+  rebuilding: ['house', 'people', 'driving', 'seeing', 'slip', 'rules', 'filing', 'crediting', 'tending'],
   tending: ['house', 'people', 'driving', 'seeing', 'slip', 'rules', 'filing', 'crediting', 'proving', 'keeping', 'shelf'],
 };
 /** Below the rooms, knowing none of them; and whom each may know. */

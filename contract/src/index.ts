@@ -16,6 +16,8 @@ export * from './live.js';
 export * from './hand-in.js';
 export * from './rules.js';
 export * from './clearance.js';
+export * from './house-record.js';
+export * from './rebuild.js';
 export * from './record.js';
 export * from './lending.js';
 export * from './written.js';

@@ -4,6 +4,7 @@ import { auditRoutes } from './audit/routes.js';
 import { clearingRoutes } from './clearing/routes.js';
 import { counterRoutes } from './counter/routes.js';
 import { drivingRoutes } from './driving/routes.js';
+import { rebuildingRoutes } from './rebuilding/routes.js';
 import { filingRoutes } from './filing/routes.js';
 import type { House } from './house/index.js';
 import type { Answers } from './http/app.js';
@@ -44,6 +45,7 @@ export function answersOf(house: House, access: Access): Answers {
       provingRoutes(house),
       clearingRoutes(house),
       drivingRoutes(house),
+      rebuildingRoutes(house),
       tendingRoutes(house),
       peopleRoutes(house),
       listRoutes(house),

@@ -6,11 +6,13 @@ import { readAlone } from './arriving/index.js';
 import { addClearingCommands } from './clearing/commands.js';
 import type { Frame } from './cli/frame.js';
 import { mustBeAllowed, nameOfCommand } from './cli/asks.js';
-import { complain, EXIT, print, printingTo, say, WrongUse, type Terminal } from './cli/output.js';
+import { complain, EXIT, print, printingTo, say, WHO, WrongUse, type Terminal } from './cli/output.js';
 import type { Clock } from './clock.js';
 import { BackupError } from './backing/index.js';
 import { compose } from './composition.js';
 import { addBackingCommands } from './backing/commands.js';
+import { addRebuildingCommands } from './rebuilding/commands.js';
+import { sayReport, takeInSince } from './rebuilding/index.js';
 import { addCounterCommands } from './counter/commands.js';
 import { migrate } from './db/database.js';
 import { authorityOf, certificatesFolder, fingerprintOf } from './http/certificates.js';
@@ -43,7 +45,11 @@ export function addAllCommands(program: Command, frame: Frame<House>): void {
     add(program, frame);
   for (const add of [addCounterCommands, addShelfCommands, addKeepingCommands, addPeopleCommands, addSlipCommands])
     add(program, frame);
-  for (const add of [addTendingCommands, addDoorCommands, addAuditCommands, addBackingCommands]) add(program, frame);
+  for (const add of [addTendingCommands, addDoorCommands, addAuditCommands, addRebuildingCommands]) add(program, frame);
+  addBackingCommands(program, frame, async (house, signal) => {
+    const report = await takeInSince(house, WHO, signal);
+    if (report.intakes) sayReport(report);
+  });
   addRuleCommands(program, frame, readAlone);
 }
 

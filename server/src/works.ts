@@ -10,6 +10,7 @@ import type { House } from './house/index.js';
 import { keepingWork } from './keeping/index.js';
 import { peopleWork } from './people/index.js';
 import { provingWork } from './proving/index.js';
+import { rebuildingWork } from './rebuilding/index.js';
 import { seeingWork } from './seeing/index.js';
 import { shelfWork } from './shelf/index.js';
 import { tendingWork } from './tending/index.js';
@@ -29,4 +30,5 @@ export const worksOf = (house: House): Work[] => [
   tendingWork(house),
   auditWork(house),
   backingWork(house),
+  rebuildingWork(house),
 ];

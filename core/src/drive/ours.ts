@@ -8,6 +8,16 @@ export const BY_HAND_FOLDER = '_arrived-by-hand';
 /** Says in a folder what stood there once and where it went. */
 export const MOVED_FILE = 'moved-away.json';
 
+const HOUSE_RECORD = /^house-record(-[0-9a-f]{8})?\.json$/;
+/**
+ * What the house record at the root of a place is called: what the house knows of people, assignments, words and cards.
+ * @param houseId UUID; of its own name where another house's stands there
+ */
+export const houseRecordName = (houseId: string | null): string =>
+  `house-record${houseId === null ? '' : `-${houseId.replaceAll('-', '').slice(-8)}`}.json`;
+/** Is it what a house record is called? */
+export const isHouseRecord = (path: string): boolean => HOUSE_RECORD.test(path);
+
 /** Says at a place where the log ended each night. */
 export const LOG_HEADS_FILE = 'log-heads.txt';
 
@@ -32,6 +42,7 @@ export function isOurs(path: string): boolean {
     name === MOVED_FILE ||
     RECORD.test(name) ||
     path === LOG_HEADS_FILE ||
+    HOUSE_RECORD.test(path) ||
     name.startsWith('.tally-') ||
     path.split('/').some((part) => OWN_FOLDERS.includes(part))
   );

@@ -14,8 +14,12 @@ import { unknownRecords } from './unknown-records.js';
 
 const NAMED = 20;
 
-/** The house backed up, and brought back. */
-export function addBackingCommands(program: Command, frame: Frame<House>): void {
+/** The house backed up, and brought back. @param takeInSince takes in what was filed since, and says so */
+export function addBackingCommands(
+  program: Command,
+  frame: Frame<House>,
+  takeInSince: (house: House, signal: AbortSignal) => Promise<void>,
+): void {
   program
     .command('backup')
     .description('backs the house up: its database, receipts, what was handed in, its settings without secrets')
@@ -63,23 +67,31 @@ export function addBackingCommands(program: Command, frame: Frame<House>): void 
         came.back = true;
         return EXIT.done;
       });
-      if (came.back) await frame.withHouse((house) => meetTheDrive(house, frame.signal));
+      if (came.back) await frame.withHouse((house) => meetTheDrive(house, takeInSince, frame.signal));
     });
 }
 
-/** After a backup was brought back: what stands on the places that it does not know of is told, and none of those numbers is drawn. */
-async function meetTheDrive(house: House, signal: AbortSignal): Promise<number> {
+/**
+ * After a backup was brought back: what was filed since stands on the places with its records, and is taken in again; what else
+ * stands there that the log does not know is told, and none of those numbers is drawn.
+ */
+async function meetTheDrive(
+  house: House,
+  takeInSince: (house: House, signal: AbortSignal) => Promise<void>,
+  signal: AbortSignal,
+): Promise<number> {
   const text = 'A backup was brought back into this database.';
   await record(house.db, { at: house.clock(), kind: 'backup', intakeId: null, who: WHO, text });
   await meetPlaces(house, signal);
-  const unknown = await unknownRecords(house, signal);
   say('The house is back. Everybody signs in anew.');
+  await takeInSince(house, signal);
+  const unknown = await unknownRecords(house, signal);
   for (const { place, folder, number, items } of unknown.slice(0, NAMED))
     say(`${place}: ${printable(folder || 'the root')} holds intake ${number} (${items} files), which the log does not know.`);
   if (unknown.length > NAMED) say(`… and ${unknown.length - NAMED} more.`);
   if (unknown.length)
     say(
-      'They were filed after the backup was made, or by another house. Nothing of them is replaced: check the drive (tally drive check), and adopt them.',
+      'They are of another house, or cannot be taken in. Nothing of them is replaced: check the drive (tally drive check), and adopt them.',
     );
   return unknown.length ? EXIT.attention : EXIT.done;
 }

@@ -107,6 +107,7 @@ export const COMMAND_ASKS = {
   'link end': 'invite',
   backup: 'house',
   'bring-back': 'house',
+  rebuild: 'house',
   audit: 'audit',
   'rule check': 'see the desk',
   'rule render': 'see the desk',

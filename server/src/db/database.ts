@@ -69,6 +69,7 @@ import { Withheld1772000000000 } from './migrations/1772000000000-withheld.js';
 import { SideBySide1773000000000 } from './migrations/1773000000000-side-by-side.js';
 import { BesideWritten1774000000000 } from './migrations/1774000000000-beside-written.js';
 import { OwnLife1775000000000 } from './migrations/1775000000000-own-life.js';
+import { ToldBeside1776000000000 } from './migrations/1776000000000-told-beside.js';
 import { Rooms1764600000000 } from './migrations/1764600000000-rooms.js';
 
 /** A connection or a transaction: what every function of the store takes first. */
@@ -111,6 +112,7 @@ const MIGRATIONS = [
   SideBySide1773000000000,
   BesideWritten1774000000000,
   OwnLife1775000000000,
+  ToldBeside1776000000000,
 ];
 
 /** Steps of the schema that this version knows, in their order. */

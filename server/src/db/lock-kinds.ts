@@ -9,6 +9,7 @@
  *   card        an intake       clearing, restoring                                          it lasts
  *   chaining    the log         whoever chains it, and writes its head to the places         it is chained
  *   backing     the house       whoever backs it up                                      it is backed up
+ *   rebuilding  the house       whoever rebuilds its logbook from a drive                it lasts
  *   place       a place         one of: carrying moves out · filling · writing credit and    a batch, a folder, a mend
  *                               lists beside files · emptying the tray · a look’s last word
  *   mending     0, until the    whoever promises other names, or says that the tray is       a transaction
@@ -52,6 +53,8 @@ export const KINDS = {
   chaining: 7316,
   /** The house is backed up (0). */
   backing: 7318,
+  /** The logbook is rebuilt from the records on the places (0). */
+  rebuilding: 7319,
   /** The log goes on in another database (0): waits for every transaction that told something (migration OwnLife names the number). */
   epoch: 7317,
 } as const;

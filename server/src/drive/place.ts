@@ -54,6 +54,7 @@ export const markWords = ({ name, house }: PlaceMark): string =>
   name === null || house === null ? 'another place' : `“${name}” of “${house}”, another house or an earlier life of this one`;
 
 const IF_IT_IS = (id: string) => `If this is that drive, say so: on the Drive page, or by tally drive known ${id}`;
+const OR_REBUILT = (id: string) => `. A new house’s logbook is rebuilt from it there, or by tally rebuild ${id}`;
 
 /**
  * Is the place there? Its root must be a writable folder that carries the mark this place was given: an empty mount
@@ -74,7 +75,7 @@ export async function standingOf(place: Place, mark: string): Promise<Standing> 
     if (found.mark !== mark)
       return {
         online: false,
-        problem: `${place.root} carries the mark of ${markWords(found)}. ${IF_IT_IS(place.id)}`,
+        problem: `${place.root} carries the mark of ${markWords(found)}. ${IF_IT_IS(place.id)}${OR_REBUILT(place.id)}`,
         unknown: { mark: found },
       };
     const { blocks, bavail, bsize } = await statfs(place.root);

@@ -1,10 +1,12 @@
-import { readdir, readFile } from 'node:fs/promises';
+import { lstat, readdir, readFile } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
-import { IntakeRecord, MovedRecord } from '@tally/contract';
+import { HouseRecord, IntakeRecord, MovedRecord } from '@tally/contract';
 import { BACKUP_FOLDER, explainedBy, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
-import { HASH_LIST_FOLDER } from '@tally/core/manifest';
+import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
 import pLimit from 'p-limit';
 import { codeOf } from './list-card.js';
+import { readOwn } from './own-file.js';
+import { hashOf } from './sidecar-file.js';
 
 export type RecordedFile = IntakeRecord['items'][number];
 
@@ -40,13 +42,16 @@ export async function wholeRecordsIn(folder: string): Promise<{ name: string; re
 export const recordedAs = (said: readonly RecordedFile[], hash: string): RecordedFile | undefined =>
   said.find(({ inside }) => inside?.xxh128 === hash) ?? said.find(({ xxh128 }) => xxh128 === hash) ?? said[0];
 
-export async function recordNamesIn(folder: string): Promise<string[]> {
-  const names = await readdir(folder).catch((error: unknown) => {
+/** Names in a folder; of one that is not there, or that nobody may enter, none. */
+export async function namesIn(folder: string): Promise<string[]> {
+  return readdir(folder).catch((error: unknown) => {
     if (['ENOENT', 'ENOTDIR', 'EACCES'].includes(codeOf(error))) return [];
     throw error;
   });
-  return names.filter((one) => NAME.test(one));
 }
+
+export const recordNamesIn = async (folder: string): Promise<string[]> =>
+  (await namesIn(folder)).filter((one) => NAME.test(one));
 
 /** Records of a folder whose second is another one, or is spoilt. Those that have none, or of which none is left, are passed over. */
 export async function unlikeSeconds(folder: string): Promise<string[]> {
@@ -60,8 +65,13 @@ export async function unlikeSeconds(folder: string): Promise<string[]> {
   return unlike;
 }
 
+/** More than this is no record. In bytes. */
+const MOST_BYTES = 256 << 20;
+
 async function recordIn(file: string): Promise<IntakeRecord | null> {
-  // Somebody else's file under such a name, or one that is damaged, explains nothing.
+  // Somebody else's file under such a name, a link, or one that is damaged, explains nothing.
+  const found = await lstat(file).catch(() => null);
+  if (!found?.isFile() || found.size > MOST_BYTES) return null;
   return readFile(file, 'utf8').then(recordText, () => null);
 }
 
@@ -69,6 +79,27 @@ async function recordIn(file: string): Promise<IntakeRecord | null> {
 export function recordText(text: string): IntakeRecord | null {
   try {
     return IntakeRecord.parse(JSON.parse(text));
+  } catch {
+    return null;
+  }
+}
+
+/** Do its second, or the list of the folder, say that a record is what was written? @param folder whole path of what it explains */
+export async function isProvenRecord(folder: string, name: string): Promise<boolean> {
+  const [first, second] = await Promise.all(
+    [join(folder, name), join(folder, SECOND_FOLDER, name)].map((path) => readFile(path).catch(() => null)),
+  );
+  if (first && second && first.equals(second)) return true;
+  const stands = [first, second].find((bytes) => bytes && recordText(bytes.toString('utf8')) !== null);
+  if (!stands) return false;
+  const listed = readChecksums((await readOwn(folder, CHECKSUM_FILE)) ?? '')?.find((one) => one.name === name);
+  return (await hashOf(stands)).toString('hex') === listed?.hash;
+}
+
+/** A house record's content; null: it is none, or is spoilt. */
+export function houseRecordText(text: string): HouseRecord | null {
+  try {
+    return HouseRecord.parse(JSON.parse(text));
   } catch {
     return null;
   }

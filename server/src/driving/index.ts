@@ -16,4 +16,5 @@ export {
   promisedBytes,
   recountPlaces,
   savePlaces,
+  setMark,
 } from './store.js';

@@ -96,6 +96,11 @@ export async function setMarkedAnew(db: Db, id: string): Promise<void> {
   await db.query('update place set marked = true, met = 0 where id = $1', [id]);
 }
 
+/** A place is the drive that carries this mark: a house that is rebuilt from it is the one that wrote it. */
+export async function setMark(tx: Db, id: string, mark: string): Promise<void> {
+  await tx.query('update place set mark = $2, marked = true, met = 0 where id = $1', [id, mark]);
+}
+
 /** Places that were not looked through in an epoch for the numbers that stand there. */
 export async function unmetPlaces(db: Db, epoch: number): Promise<string[]> {
   const rows = await db.query<{ id: string }[]>('select id from place where met < $1 order by id', [epoch]);

@@ -34,5 +34,6 @@ export {
   standsAgain,
   wishCopies,
 } from './store/renaming.js';
+export { filedByPaths, rebuildFiled, rebuildFormer, type RebuiltFile } from './store/rebuilt.js';
 export { filingWork } from './work.js';
 export { dayBegins } from '../rules/index.js';

@@ -42,5 +42,14 @@ export {
   unsay,
 } from './store/intakes.js';
 export { areKnown, beginLife, houseId, type Life, lifeOf, raiseEpoch, uidsOf } from './store/life.js';
+export {
+  inHouse,
+  isNumberTaken,
+  rebuildCards,
+  rebuildEvents,
+  rebuildingFrom,
+  rebuildIntake,
+  setRebuilding,
+} from './store/rebuilt.js';
 export type { Where } from './store/lives.js';
 export { theIntake } from './the-intake.js';

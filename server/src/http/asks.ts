@@ -157,6 +157,8 @@ export const ASKS = {
   'POST /places/:place/adopt': 'mend',
   'POST /places/:place/check': 'mend',
   'POST /places/:place/known': 'house',
+  'GET /rebuild': 'house',
+  'POST /rebuild': 'house',
   'DELETE /checks/:id': 'mend',
   'DELETE /adoptions/:id': 'mend',
   'POST /adoptions/:id/again': 'mend',

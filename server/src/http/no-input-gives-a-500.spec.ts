@@ -111,6 +111,7 @@ const RIGHT: () => Readonly<Record<string, Readonly<Record<string, unknown>>>> =
   'POST /api/rules': { rule: { folderLine: '{captured:yyyy}', fileLine: '{original}_{n}' }, note: 'why', from: 1 },
   'POST /api/places/:place/check': { how: 'fast identity', names: true, strict: false },
   'POST /api/places/:place/known': {},
+  'POST /api/rebuild': { placeIds: ['shared'] },
   'POST /api/places/:place/adopt': {
     folders: [
       { folder: 'a/b', contributorId: test.slip.contributorId, assignmentId: null, title: 'Old things', day: '2020-02-02' },

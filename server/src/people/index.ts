@@ -17,6 +17,7 @@ export { behindAt, following } from './store/following.js';
 export { peopleWork } from './work.js';
 export { withheldNames } from './withheld.js';
 export { namesFor, picturedCalled } from './store/lists.js';
+export { keywordIds, rebuildHouseCredit, rebuildLists, rebuildNamed, rebuildPictured, rebuildSaid } from './store/rebuilt.js';
 export { completions, nameOfWord, wordsNamed } from './store/words.js';
 export {
   assignmentBySlug,

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { MovedRecord } from '@tally/contract';
+import { type IntakeRecord, MovedRecord } from '@tally/contract';
 import { MOVED_FILE, recordName, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
 import {
   type Checksum,
@@ -16,7 +16,7 @@ import { readOwn, writeOwn } from '../drive/own-file.js';
 import { isRecordOf, movedText, recordNamesIn, type RecordOf, recordText } from '../drive/records-beside.js';
 import { hashOf } from '../drive/sidecar-file.js';
 import type { BesideWritten } from './store/beside-written.js';
-import type { TalliedFile } from './store.js';
+import type { TalliedFile } from './store/recorded.js';
 
 interface Where {
   readonly root: string;
@@ -50,9 +50,10 @@ export class Explaining {
   /**
    * The record of an intake, twice: it alone knows without the logbook how the credit comes out of a file. That of another
    * intake is never replaced, whatever number it bears: then this one has a name of its own.
-   * @param text null: the intake has nothing there any more
+   * @param says null: the intake has nothing there any more
+   * @param now when it is written, if it says something else than the one that stands there
    */
-  async record(of: RecordOf, text: string | null): Promise<void> {
+  async record(of: RecordOf, says: IntakeRecord | null, now: Date): Promise<void> {
     const ours: string[] = [];
     const others: string[] = [];
     for (const name of await this.recordNames(of.number)) {
@@ -63,8 +64,9 @@ export class Explaining {
     let nth = 1;
     while (others.includes(recordName(of.number, nth))) nth++;
     const name = ours[0] ?? recordName(of.number, nth);
-    for (const one of text === null ? ours : ours.slice(1)) await this.removeRecord(one, of);
-    if (text === null) return;
+    for (const one of says === null ? ours : ours.slice(1)) await this.removeRecord(one, of);
+    if (says === null) return;
+    const text = await this.dated(name, says, now);
     if (others.length && !this.known.some((one) => one.name === name))
       this.notes.push(
         `${join(this.where.folder, others[0]!)} is of another house, or of an earlier life of this one: it stays, and ours is ${name}`,
@@ -72,6 +74,14 @@ export class Explaining {
     await this.write(name, text, (there) => this.isOf(there, of));
     await makeFolder(this.path, SECOND_FOLDER);
     await this.write(`${SECOND_FOLDER}/${name}`, text, (there) => this.isOf(there, of) || recordText(there) === null);
+  }
+
+  /** A record as text: with the moment of the one that stands there when that says the same. */
+  private async dated(name: string, says: IntakeRecord, now: Date): Promise<string> {
+    const there = await readOwn(this.path, name);
+    const writtenAt = there === null ? null : (recordText(there)?.writtenAt ?? null);
+    if (writtenAt !== null && textOf({ ...says, writtenAt }) === there) return there;
+    return textOf({ ...says, writtenAt: now.toISOString() });
   }
 
   /** Names in the folder, and in that of the seconds, under which records of this number stand or stood; the plain one first. */
@@ -187,6 +197,8 @@ export class Explaining {
     this.written.push({ name, bytes: bytes.length, hash: await hashOf(bytes) });
   }
 }
+
+const textOf = (record: IntakeRecord): string => `${JSON.stringify(record, null, 2)}\n`;
 
 const split = (name: string): [folder: string, own: string] => {
   const at = name.lastIndexOf('/') + 1;

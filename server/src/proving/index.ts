@@ -3,6 +3,7 @@
  * In: what tallies.
  * Out: checksum lists, hash lists (ASC MHL), intake records, receipts.
  */
+export { writeHouseRecord } from './house-record.js';
 export { writeManifests } from './manifests.js';
 export { originalCommand } from './original-command.js';
 export { receiptOf } from './receipt.js';

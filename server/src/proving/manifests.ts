@@ -9,12 +9,14 @@ import { TOOL_NAME } from '../drive/hash-lists.js';
 import { codeOf } from '../drive/list-card.js';
 import { movedAway } from '../filing/index.js';
 import { inTransaction } from '../db/database.js';
-import { type BesideDue, asideItems, doneWith, isDue, nextDue, recordedItems, talliedIn, tryLater } from './store.js';
+import { type BesideDue, doneWith, isDue, nextDue, tryLater } from './store.js';
 import { forgetWritten, keepWritten, writtenIn } from './store/beside-written.js';
+import { asideItems, leftItems, recordedEvents, recordedIntake, recordedItems, talliedIn } from './store/recorded.js';
 import type { RecordOf } from '../drive/records-beside.js';
 import { Explaining } from './explaining.js';
 import { recordedCredit } from '../slip/index.js';
 import { bringUpToDate } from './credit-round.js';
+import { writeHouseRecordSoon } from './house-record.js';
 import { type House, houseId, record, tell, theIntake } from '../house/index.js';
 import { abilitiesOf, placesStanding, type StandingPlace } from '../driving/index.js';
 
@@ -34,7 +36,10 @@ export async function writeManifests(house: House, signal: AbortSignal = NEVER):
   // Each place at its own pace: one behind a slow line keeps no other waiting.
   const written = await Promise.allSettled(here.map((place) => writeAt(house, place, signal)));
   for (const one of written) if (one.status === 'rejected') throw one.reason;
-  return written.reduce((sum, one) => sum + (one.status === 'fulfilled' ? one.value : 0), 0);
+  const folders = written.reduce((sum, one) => sum + (one.status === 'fulfilled' ? one.value : 0), 0);
+  // The records name people, assignments and words: what those are stands at the place, too.
+  if (folders) await writeHouseRecordSoon(house, signal);
+  return folders;
 }
 
 async function writeAt(house: House, place: StandingPlace, signal: AbortSignal): Promise<number> {
@@ -102,7 +107,7 @@ async function explain(house: House, due: BesideDue, place: StandingPlace, signa
   const of = await whoseRecord(house, due.intakeId);
   const record = await recordOf(house, due, of);
   // The record first: the list names it.
-  await explaining.record(of, record.items.length ? `${JSON.stringify(record, null, 2)}\n` : null);
+  await explaining.record(of, record.items.length ? record : null, house.clock());
   const moved = await movedAway(house.db, foldName(folder));
   await explaining.movedAway(of.houseId, moved.length ? movedFiles(folder, moved) : null);
   const files = await talliedIn(house.db, foldName(folder), place.id);
@@ -130,7 +135,7 @@ async function recordOf(house: House, due: BesideDue, { houseId: ours, intakeId:
   const { intakeId, folder } = due;
   const intake = await theIntake(house, intakeId);
   return IntakeRecord.parse({
-    ...{ format: 'tally-stick-intake', version: 2, house: house.settings.house },
+    ...{ format: 'tally-stick-intake', version: 3, house: house.settings.house },
     ...{
       ...{ intake: intake.number, houseId: ours, intakeId: uid },
       receivedAt: intake.receivedAt.toISOString(),
@@ -141,7 +146,10 @@ async function recordOf(house: House, due: BesideDue, { houseId: ours, intakeId:
     ...{
       folder,
       clearedAt: intake.clearedAt,
+      ...(await recordedIntake(house.db, intakeId)),
       aside: await asideItems(house.db, intakeId),
+      left: await leftItems(house.db, intakeId),
+      events: await recordedEvents(house.db, intakeId),
       items: await creditedItems(house, due),
     },
   });

@@ -1,4 +1,5 @@
 import type { Work } from '../work/worker.js';
+import { writeHouseRecordSoon } from './house-record.js';
 import { writeManifests } from './manifests.js';
 import type { House } from '../house/index.js';
 
@@ -6,6 +7,7 @@ import type { House } from '../house/index.js';
 export const provingWork = (house: House): Work => ({
   sweep: (once) => {
     once.run('beside', (signal) => writeManifests(house, signal));
+    once.run('house record', (signal) => writeHouseRecordSoon(house, signal));
     return Promise.resolve();
   },
 });

@@ -91,3 +91,32 @@ export async function filedFolders(db: Db, limit: number): Promise<string[]> {
 
 /** When the house's day begins, `HH:mm`: a night belongs to the day before it. */
 export const dayBegins = async (db: Db): Promise<string> => settingsOf((await currentRule(db)).rule.settings).day.begins;
+
+/**
+ * Revisions as a house record tells them, put behind those that the house has. @param told in their order
+ * @returns the revision that each of them is here, by the one it was
+ */
+export async function rebuildRules(
+  tx: Db,
+  told: readonly { revision: number; rule: RuleSource; note: string; savedBy: string | null; createdAt: string }[],
+): Promise<Map<number, number>> {
+  await lockRules(tx);
+  const here = await tx.query<RuleRevision[]>(`${SELECT} order by revision`);
+  const revisions = new Map<number, number>();
+  let isSame = true;
+  for (const [at, { revision, rule, note, savedBy, createdAt }] of told.entries()) {
+    const there = here[at];
+    isSame &&= there !== undefined && sourceText(there.rule) === sourceText(rule);
+    if (isSame) revisions.set(revision, there!.revision);
+    else revisions.set(revision, await addRule(tx, { rule, note, who: savedBy, warnings: [], createdAt: new Date(createdAt) }));
+  }
+  return revisions;
+}
+
+/** A rule as text that is the same for the same rule, in whatever order its settings stand. */
+const sourceText = ({ folderLine, fileLine, kinds, settings }: RuleSource): string =>
+  JSON.stringify([folderLine, fileLine, kinds ?? {}, settings ?? {}], (_key, value: unknown) =>
+    value && typeof value === 'object' && !Array.isArray(value)
+      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : value,
+  );

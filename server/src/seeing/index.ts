@@ -37,6 +37,7 @@ export {
   touchChosen,
 } from './store/judgements.js';
 export { objectsOnCard } from './in-object.js';
+export { rebuildClocks, type RebuiltItem, rebuildItems, rebuildLeft } from './store/rebuilt.js';
 export { reviewObjects } from './store/objects.js';
 export { takeItems } from './take.js';
 export { refreshTotals } from './totals.js';

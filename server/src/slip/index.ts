@@ -8,4 +8,5 @@ export { changeCredit, intakeCredit } from './credit.js';
 export { recordedCredit } from './recorded.js';
 export { answerByHabit } from './habits.js';
 export { planItemsOf, planMaterial, type ReadLine, whyLeft } from './material.js';
+export { type ItemSays, rebuildSayings } from './store/rebuilt.js';
 export { UNKNOWN_NOTE, changeSlip } from './slip.js';

@@ -8,5 +8,6 @@ export { askAdopt } from './asking-to-adopt.js';
 export { carryOutAll } from './carrying.js';
 export { askCheck, lookAt, placeHere, Rounds, runCheck } from './checking.js';
 export { beginMend, planMend, takeBack } from './mending.js';
+export { type BinnedFile, rebuildBin, rebuildNames } from './rebuilt.js';
 export { findingsOf, treeOf, whereLeads } from './viewing.js';
 export { tendingWork } from './work.js';

@@ -14,6 +14,7 @@ import type {
   PathLeads,
   PlaceState,
   PlaceView,
+  RebuildOffer,
   SaysAnswer,
   TreeView,
 } from '@tally/contract';
@@ -67,6 +68,15 @@ export class DriveService {
   /** *This is that drive*: what its root carries is the place. @returns what it was marked as before */
   known(place: string): Observable<{ before: string }> {
     return this.http.post<{ before: string }>(`/api/places/${place}/known`, {});
+  }
+
+  /** What a new house could be rebuilt from. */
+  rebuildOffer(place: string): Observable<RebuildOffer> {
+    return this.http.get<RebuildOffer>('/api/rebuild', { params: { place } });
+  }
+
+  rebuild(placeIds: readonly string[]): Observable<{ intakes: number }> {
+    return this.http.post<{ intakes: number }>('/api/rebuild', { placeIds });
   }
 
   check(place: string, how: string, strict: boolean): Observable<unknown> {

@@ -65,6 +65,10 @@ export class DrivePage {
     initialValue: { months: [] },
   });
   protected readonly shown = computed(() => this.places().find(({ id }) => id === this.place()) ?? this.places()[0] ?? null);
+  /** Other places that carry another mark, as after the database was lost. */
+  protected readonly othersMarked = computed(() =>
+    this.places().flatMap(({ id, asks }) => (asks === 'another mark' && id !== this.shownId() ? [id] : [])),
+  );
   protected readonly names = computed(() => this.places().map(({ name }) => name));
   protected readonly at = computed(() => this.folder() || '');
   protected readonly now = computed<ViewName>(() => VIEWS.find((one) => one === this.view()) ?? 'stands');

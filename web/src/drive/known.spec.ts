@@ -57,6 +57,37 @@ describe('a drive that carries another mark', () => {
     expect(done).toBe(1);
   });
 
+  it('offers a new house to be rebuilt from it, with the other drives that carry another mark', async () => {
+    const { element, fixture } = await render(KnownDialog, { place: { ...PLACE, copies: 0 }, others: ['second'] });
+    const page = () => element.ownerDocument.body.textContent.replace(/\s+/g, ' ');
+    expect(page()).toContain('Looking whether a logbook can be rebuilt from it');
+    wire.one('/api/rebuild').flush({
+      ...{ empty: true, going: false, houseName: 'Ostrel Bay Tidelands Trust', intakes: 49, newest: '2026-0049' },
+      ...{ hasHouseRecord: true, others: 2 },
+    });
+    await fixture.whenStable();
+    expect(page()).toContain('49 intakes of Ostrel Bay Tidelands Trust, the last one 2026-0049');
+    expect(page()).toContain('2 intakes of other houses stay as they are');
+    buttonOf(element, 'Rebuild 49 intakes').click();
+    const asked = wire.one('/api/rebuild');
+    expect(asked.request.body).toEqual({ placeIds: ['shared', 'second'] });
+    asked.flush({ intakes: 49 });
+    expect(wire.said).toEqual(['The logbook is being rebuilt: 49 intakes. It goes on by itself.']);
+  });
+
+  it('where there is nothing to rebuild from, or the house is not new, it is asked as before', async () => {
+    for (const answer of [{ empty: false, intakes: 0 }, null]) {
+      const { element, fixture } = await render(KnownDialog, { place: { ...PLACE, copies: 0 } });
+      const asked = wire.one('/api/rebuild');
+      if (answer) asked.flush({ ...answer, going: false, houseName: '', newest: null, hasHouseRecord: false, others: 0 });
+      else asked.flush({ title: 'No record of an intake stands there' }, { status: 404, statusText: 'Not found' });
+      await fixture.whenStable();
+      expect(buttonOf(element, 'Rebuild')).toBeUndefined();
+      expect(buttonOf(element, 'It is Shared drive').disabled).toBe(false);
+      fixture.destroy();
+    }
+  });
+
   it('of one without a mark it is said what to look for', async () => {
     const { element } = await render(KnownDialog, { place: { ...PLACE, asks: 'no mark' } });
     expect(element.ownerDocument.body.textContent.replace(/\s+/g, ' ')).toContain('Be sure that the drive is mounted there');

@@ -100,6 +100,8 @@ export async function eraseTold(tx: Db, changed: readonly ToStand[], by: number)
     changed.map(({ salt }) => salt),
     by,
   ]);
+  // What the log tells stands in the records beside the files, too.
+  await tx.query('select explain_intakes($1::int[])', [[...new Set(changed.flatMap(({ event }) => event.intakeId ?? []))]]);
 }
 
 /** @param upto null: to the end, and nothing of it is kept */

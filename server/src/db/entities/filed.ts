@@ -274,6 +274,10 @@ export class HouseLife {
   /** Which database it was last met in: the system's identifier, the database's, the log's. */
   @Column({ type: 'text' })
   database!: string;
+
+  /** Places from whose records its logbook is being rebuilt; null: it is not. */
+  @Column({ type: 'text', array: true, nullable: true })
+  rebuilding!: string[] | null;
 }
 
 /** A backup that was made at a destination, or why it was not. */

@@ -1,0 +1,221 @@
+import type { HouseRecord, RebuildReport } from '@tally/contract';
+import { mustHold } from '@tally/core/copies';
+import type { Difference } from '@tally/core/rebuild';
+import { type Db, inTransaction } from '../db/database.js';
+import { listPlaces, meetPlaces, placesStanding, setMark, type StandingPlace } from '../driving/index.js';
+import {
+  areKnown,
+  type House,
+  houseId,
+  inHouse,
+  raiseNumbers,
+  rebuildCards,
+  rebuildingFrom,
+  record,
+  Refusal,
+  setRebuilding,
+  tell,
+} from '../house/index.js';
+import { rebuildHouseCredit, rebuildLists } from '../people/index.js';
+import { rebuildRules } from '../rules/index.js';
+import { rebuildClocks } from '../seeing/index.js';
+import { type Header, headersOn, houseRecordsOn, keyOf, type ReadPlace } from './found.js';
+import { type Common, takeIn } from './taking-in.js';
+
+const AT_ONCE = 200;
+/** So many differences are told one by one. */
+const NAMED = 200;
+
+/** What stands on drives of a house whose logbook is to be rebuilt. */
+export interface OnDrives {
+  readonly houseId: string;
+  readonly houseName: string;
+  readonly intakes: number;
+  /** The last one, by its number. */
+  readonly newest: string | null;
+  readonly hasHouseRecord: boolean;
+  /** Records of other houses, or of earlier lives: they stay, and are not taken in. */
+  readonly others: number;
+}
+
+/**
+ * What could be rebuilt from places: changes nothing. The house is the one whose mark they carry where it has records there,
+ * else the one that wrote last. @throws Refusal when a place is not there, or no record stands on any
+ */
+export async function lookAtDrives(house: House, placeIds: readonly string[], signal: AbortSignal): Promise<OnDrives> {
+  const places = await placesToRead(house, placeIds);
+  const houses = new Map<string, { intakes: Set<string>; newest: string; last: string }>();
+  for await (const header of headersOn(places, signal)) {
+    if (header.houseId === null) continue;
+    const known = houses.get(header.houseId) ?? { intakes: new Set(), newest: header.intake, last: '' };
+    known.intakes.add(keyOf(header));
+    if (header.intake > known.newest) known.newest = header.intake;
+    if ((header.writtenAt ?? header.receivedAt) > known.last) known.last = header.writtenAt ?? header.receivedAt;
+    houses.set(header.houseId, known);
+  }
+  const marked = places.flatMap(({ markOf }) => (markOf !== null && houses.has(markOf) ? [markOf] : []));
+  const [newest] = [...houses].sort(([, a], [, b]) => (a.last < b.last ? 1 : -1));
+  const id = marked[0] ?? newest?.[0];
+  if (id === undefined)
+    throw new Refusal(
+      'not found',
+      'No record of an intake stands there: name the places that were filed to, or add the files to the log as they stand (Drive page).',
+    );
+  const [lists] = await houseRecordsOn(places, id);
+  const { intakes, newest: number } = houses.get(id)!;
+  return {
+    ...{ houseId: id, houseName: lists?.house ?? '', intakes: intakes.size, newest: number, hasHouseRecord: lists !== undefined },
+    others: [...houses].reduce((sum, [other, { intakes: theirs }]) => (other === id ? sum : sum + theirs.size), 0),
+  };
+}
+
+/**
+ * From now on this house is the one that wrote these drives, and its logbook is rebuilt from them. What is begun is gone on
+ * with by a sweep. @throws Refusal when the house holds anything, or a place is not there
+ */
+export async function beginRebuild(
+  house: House,
+  placeIds: readonly string[],
+  who: string,
+  signal: AbortSignal,
+): Promise<OnDrives> {
+  const places = await placesToRead(house, placeIds);
+  const found = await lookAtDrives(house, placeIds, signal);
+  const [lists] = await houseRecordsOn(places, found.houseId);
+  await inTransaction(house.db, async (tx) => {
+    if ((await rebuildingFrom(tx)) !== null)
+      throw new Refusal('conflict', 'The logbook is being rebuilt already: wait until it is done.');
+    const { intakes, contributors, assignments } = await inHouse(tx);
+    if (intakes || contributors || assignments)
+      throw new Refusal(
+        'conflict',
+        `This house is not empty (${intakes} intakes, ${contributors} contributors, ${assignments} assignments): a logbook is rebuilt in a new one. Add what the log does not know on the Drive page instead.`,
+      );
+    await setRebuilding(tx, placeIds, found.houseId);
+    for (const { id, mark } of places) if (mark !== null) await setMark(tx, id, mark);
+    // With the id: from now on this house writes the house record there, and must know what that one says.
+    if (lists) await putLists(tx, lists);
+    const text = `The logbook is being rebuilt from ${places.map(({ name }) => name).join(' and ')}: ${found.intakes} intakes.`;
+    await record(tx, { at: house.clock(), kind: 'rebuilt', intakeId: null, who, text });
+    await tell(tx, { type: 'desk' });
+  });
+  return found;
+}
+
+async function putLists(tx: Db, lists: HouseRecord): Promise<void> {
+  await rebuildLists(tx, lists);
+  await rebuildHouseCredit(tx, lists);
+  await rebuildRules(tx, lists.rules);
+  await rebuildCards(tx, lists.cards);
+  await rebuildClocks(tx, lists.clocks);
+  await raiseNumbers(tx, lists.counters);
+}
+
+/** Goes on with a rebuild that was begun, to its end. Whoever dies in between is followed by the next. @returns null: none was begun */
+export async function goOnRebuilding(house: House, who: string, signal: AbortSignal): Promise<RebuildReport | null> {
+  const report: { done: RebuildReport | null } = { done: null };
+  await house.locks.hold('rebuilding', 0, signal, async (inner) => {
+    const placeIds = await rebuildingFrom(house.db);
+    if (placeIds === null) return;
+    report.done = await takeInUnknown(house, await placesToRead(house, placeIds), who, inner);
+    await meetPlaces(house, inner);
+    const { intakes, items, missing, differences } = report.done;
+    await inTransaction(house.db, async (tx) => {
+      await setRebuilding(tx, null);
+      const text = `The logbook was rebuilt: ${intakes} intakes, ${items} files; ${missing} copies are not where their records say, ${differences.length} times places differ.`;
+      await record(tx, { at: house.clock(), kind: 'rebuilt', intakeId: null, who, text });
+      await tell(tx, { type: 'desk' });
+    });
+  });
+  return report.done;
+}
+
+/**
+ * Takes in what stands on places with records of this house and the log does not know: after a backup was brought back, what was
+ * filed since. Lists get what they lack of the house record.
+ */
+export async function takeInSince(house: House, who: string, signal: AbortSignal): Promise<RebuildReport> {
+  const places = (await placesStanding(house)).filter(({ standing }) => standing.online);
+  const [lists] = await houseRecordsOn(places, await houseId(house.db));
+  if (lists) await inTransaction(house.db, (tx) => rebuildLists(tx, lists));
+  return takeInUnknown(house, places, who, signal);
+}
+
+async function takeInUnknown(
+  house: House,
+  places: readonly ReadPlace[],
+  who: string,
+  signal: AbortSignal,
+): Promise<RebuildReport> {
+  const id = await houseId(house.db);
+  const [lists] = await houseRecordsOn(places, id);
+  const common: Common = { house, places, lists: lists ?? null, wanted: await wantedAt(house), who };
+  const unknown = new Map<string, Header[]>();
+  let some: Header[] = [];
+  const judge = async () => {
+    const known = await areKnown(house.db, some);
+    for (const [at, one] of some.entries())
+      if (!known[at] && (one.houseId === id || one.houseId === null))
+        unknown.set(keyOf(one), [...(unknown.get(keyOf(one)) ?? []), one]);
+    some = [];
+  };
+  for await (const header of headersOn(places, signal)) {
+    some.push(header);
+    if (some.length >= AT_ONCE) await judge();
+  }
+  await judge();
+  const report = { intakes: 0, items: 0, out: 0, missing: 0, differences: [] as RebuildReport['differences'] };
+  const names = new Map(places.map(({ id: place, name }) => [place, name]));
+  // In the order of their numbers: what one says is filed already was filed by one before it.
+  for (const headers of [...unknown.values()].sort(([a], [b]) => (a!.intake < b!.intake ? -1 : 1))) {
+    signal.throwIfAborted();
+    const taken = await takeIn(common, headers, signal);
+    if (!taken) continue;
+    report.intakes++;
+    report.items += taken.items;
+    report.out += taken.out;
+    report.missing += taken.missing;
+    for (const one of taken.differences)
+      if (report.differences.length < NAMED) report.differences.push(inWords(taken.number, one, names));
+    await tell(house.db, { type: 'desk' });
+  }
+  return report;
+}
+
+const inWords = (intake: string, { placeId, folder, name, what }: Difference, names: ReadonlyMap<string, string>) => ({
+  ...{ intake, place: names.get(placeId) ?? placeId, path: folder ? `${folder}/${name}` : name, what },
+});
+
+/** Places that must hold a file of a kind, filed for an assignment. */
+async function wantedAt(house: House): Promise<Common['wanted']> {
+  const places = (await listPlaces(house)).filter(({ known }) => known);
+  return ({ kind }, slug) => places.flatMap(({ id, holds }) => (mustHold(holds, { kind, assignment: slug }) ? [id] : []));
+}
+
+interface PlaceToRead extends ReadPlace {
+  /** Its drive's mark, where that is another than the log has; null: it is as the log has it. */
+  readonly mark: string | null;
+  /** Of which house the mark is. */
+  readonly markOf: string | null;
+}
+
+async function placesToRead(house: House, ids: readonly string[]): Promise<PlaceToRead[]> {
+  const places = new Map((await placesStanding(house)).map((place) => [place.id, place]));
+  return [...new Set(ids)].map((id) => {
+    const place = places.get(id);
+    if (!place) throw new Refusal('not found', `There is no place ${id}: ${[...places.keys()].join(', ')}.`);
+    return toRead(place);
+  });
+}
+
+function toRead({ id, name, root, standing }: StandingPlace): PlaceToRead {
+  if (standing.online) return { id, name, root, mark: null, markOf: null };
+  if (!standing.unknown) throw new Refusal('not possible now', `${name} is away: ${standing.problem}.`);
+  const { mark } = standing.unknown;
+  if (mark === null)
+    throw new Refusal(
+      'conflict',
+      `${root} carries no mark of any house: is the drive mounted? If it is that drive, say so first: tally drive known ${id}.`,
+    );
+  return { id, name, root, mark: mark.mark, markOf: mark.houseId };
+}
