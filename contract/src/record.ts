@@ -205,6 +205,13 @@ export const IntakeRecord = z.object({
 });
 export type IntakeRecord = z.infer<typeof IntakeRecord>;
 
+/** Of which intake a record is: all that is read of it where nobody asks for its items. */
+export const RecordHeader = IntakeRecord.pick({
+  ...{ format: true, version: true, writtenAt: true, house: true, intake: true, houseId: true, intakeId: true },
+  ...{ receivedAt: true, station: true },
+});
+export type RecordHeader = z.infer<typeof RecordHeader>;
+
 const MovedFile = z.object({ name: z.string(), to: z.string(), until: z.string(), xxh128: z.string().nullable() });
 
 /** Beside what is left in a folder: what stood there once, and where it went. */

@@ -1,6 +1,6 @@
 import { lstat, readdir, readFile } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
-import { HouseRecord, IntakeRecord, MovedRecord } from '@tally/contract';
+import { HouseRecord, IntakeRecord, MovedRecord, RecordHeader } from '@tally/contract';
 import { BACKUP_FOLDER, explainedBy, recordNumber, SECOND_FOLDER } from '@tally/core/drive';
 import { CHECKSUM_FILE, HASH_LIST_FOLDER, readChecksums } from '@tally/core/manifest';
 import pLimit from 'p-limit';
@@ -25,12 +25,20 @@ export async function recordsIn(folder: string): Promise<Map<string, RecordedFil
   return found;
 }
 
-/** Every record in a folder, those of former houses too; where one of the two is spoilt or gone, the other. */
-export async function wholeRecordsIn(folder: string): Promise<{ name: string; record: IntakeRecord }[]> {
-  const names = new Set([...(await recordNamesIn(folder)), ...(await recordNamesIn(join(folder, SECOND_FOLDER)))]);
+/**
+ * Every record in a folder, those of former houses too; where one of the two is spoilt or gone, the other.
+ * @param only names of those that are wanted; null: all
+ */
+export async function wholeRecordsIn(
+  folder: string,
+  only: readonly string[] | null = null,
+): Promise<{ name: string; record: IntakeRecord }[]> {
+  const names = new Set(only ?? [...(await recordNamesIn(folder)), ...(await recordNamesIn(join(folder, SECOND_FOLDER)))]);
   const found: { name: string; record: IntakeRecord }[] = [];
   for (const name of [...names].sort()) {
-    const [first, second] = [await recordIn(join(folder, name)), await recordIn(join(folder, SECOND_FOLDER, name))];
+    const [one, other] = [await bytesOf(join(folder, name)), await bytesOf(join(folder, SECOND_FOLDER, name))];
+    const first = one && recordText(one.toString('utf8'));
+    const second = other && !(one && first && other.equals(one)) ? recordText(other.toString('utf8')) : null;
     // Two of different intakes under one name: the second was replaced, and both are known of.
     const isOther = first && second && (first.houseId !== second.houseId || first.intakeId !== second.intakeId);
     for (const record of isOther ? [first, second] : [first ?? second]) if (record) found.push({ name, record });
@@ -50,8 +58,7 @@ export async function namesIn(folder: string): Promise<string[]> {
   });
 }
 
-export const recordNamesIn = async (folder: string): Promise<string[]> =>
-  (await namesIn(folder)).filter((one) => NAME.test(one));
+export const recordNamesIn = async (folder: string): Promise<string[]> => (await namesIn(folder)).filter((one) => NAME.test(one));
 
 /** Records of a folder whose second is another one, or is spoilt. Those that have none, or of which none is left, are passed over. */
 export async function unlikeSeconds(folder: string): Promise<string[]> {
@@ -68,11 +75,11 @@ export async function unlikeSeconds(folder: string): Promise<string[]> {
 /** More than this is no record. In bytes. */
 const MOST_BYTES = 256 << 20;
 
-async function recordIn(file: string): Promise<IntakeRecord | null> {
-  // Somebody else's file under such a name, a link, or one that is damaged, explains nothing.
+/** What a record's file holds; null: it is none, or too large for one. Somebody else's file under such a name, or a link, explains nothing. */
+async function bytesOf(file: string): Promise<Buffer | null> {
   const found = await lstat(file).catch(() => null);
   if (!found?.isFile() || found.size > MOST_BYTES) return null;
-  return readFile(file, 'utf8').then(recordText, () => null);
+  return readFile(file).catch(() => null);
 }
 
 /** A record's content; null: it is none, or is spoilt. */
@@ -185,13 +192,45 @@ export async function highestNumbers(root: string, signal: AbortSignal): Promise
   return highest;
 }
 
-/** Every record below a root that can be read, with the folder that it explains. @throws when it was told to stop */
-export async function* recordsBelow(root: string, signal: AbortSignal): AsyncGenerator<{ folder: string; record: IntakeRecord }> {
+/** Of which intake every record below a root is, with the folder that it explains; of two of one name the first. @throws when it was told to stop */
+export async function* recordHeadersBelow(
+  root: string,
+  signal: AbortSignal,
+): AsyncGenerator<{ folder: string; name: string; header: RecordHeader }> {
   const done = new Set<string>();
   for await (const { folder } of recordFolders(root, signal)) {
     const explained = explainedBy(folder);
     if (done.has(explained)) continue;
     done.add(explained);
-    for (const { record } of await wholeRecordsIn(join(root, explained))) yield { folder: explained, record };
+    const path = join(root, explained);
+    const names = new Set([...(await recordNamesIn(path)), ...(await recordNamesIn(join(path, SECOND_FOLDER)))]);
+    for (const name of [...names].sort()) {
+      signal.throwIfAborted();
+      const header = (await headerIn(join(path, name))) ?? (await headerIn(join(path, SECOND_FOLDER, name)));
+      if (header) yield { folder: explained, name, header };
+    }
+  }
+}
+
+async function headerIn(file: string): Promise<RecordHeader | null> {
+  const bytes = await bytesOf(file);
+  try {
+    return bytes && RecordHeader.parse(JSON.parse(bytes.toString('utf8')));
+  } catch {
+    return null;
+  }
+}
+
+/** Every record below a root that can be read, with the folder that it explains. @throws when it was told to stop */
+export async function* recordsBelow(
+  root: string,
+  signal: AbortSignal,
+): AsyncGenerator<{ folder: string; name: string; record: IntakeRecord }> {
+  const done = new Set<string>();
+  for await (const { folder } of recordFolders(root, signal)) {
+    const explained = explainedBy(folder);
+    if (done.has(explained)) continue;
+    done.add(explained);
+    for (const { name, record } of await wholeRecordsIn(join(root, explained))) yield { folder: explained, name, record };
   }
 }

@@ -1,9 +1,9 @@
 import { join } from 'node:path';
-import type { HouseRecord, IntakeRecord } from '@tally/contract';
+import type { HouseRecord, IntakeRecord, RecordHeader } from '@tally/contract';
 import { isHouseRecord, SECOND_FOLDER } from '@tally/core/drive';
 import { newestFirst, type RecordFound } from '@tally/core/rebuild';
 import { readOwn } from '../drive/own-file.js';
-import { houseRecordText, isProvenRecord, namesIn, recordsBelow, wholeRecordsIn } from '../drive/records-beside.js';
+import { houseRecordText, isProvenRecord, namesIn, recordHeadersBelow, wholeRecordsIn } from '../drive/records-beside.js';
 
 /** A place as it is read from. */
 export interface ReadPlace {
@@ -13,38 +13,36 @@ export interface ReadPlace {
 }
 
 /** Where a record stands, and of which intake it is. */
-export interface Header extends Pick<IntakeRecord, 'houseId' | 'intakeId' | 'receivedAt' | 'station' | 'writtenAt'> {
-  /** Number of the intake. */
-  readonly intake: string;
+export interface Header extends Pick<RecordHeader, 'houseId' | 'intakeId' | 'intake' | 'receivedAt' | 'station' | 'writtenAt'> {
   readonly place: ReadPlace;
   readonly folder: string;
-  readonly items: number;
+  /** Of its file. */
+  readonly name: string;
 }
 
 /** Every record that stands on places, without what it says of its items. @throws when it was told to stop */
 export async function* headersOn(places: readonly ReadPlace[], signal: AbortSignal): AsyncGenerator<Header> {
   for (const place of places)
-    for await (const { folder, record } of recordsBelow(place.root, signal)) {
-      const { houseId, intakeId, receivedAt, station, writtenAt, intake } = record;
-      yield { houseId, intakeId, receivedAt, station, writtenAt, intake, place, folder, items: record.items.length };
-    }
+    for await (const { folder, name, header } of recordHeadersBelow(place.root, signal)) yield { ...header, place, folder, name };
 }
 
 /** What an intake is told apart by: its id, or what records said before they had ids. */
-export const keyOf = ({ intakeId, intake, receivedAt, station }: Header): string =>
+export const keyOf = ({
+  intakeId,
+  intake,
+  receivedAt,
+  station,
+}: Pick<Header, 'intakeId' | 'intake' | 'receivedAt' | 'station'>): string =>
   intakeId ?? JSON.stringify([intake, receivedAt, station]);
 
 /** The records of one intake, read whole, each with whether its second or the list beside it prove it. */
 export async function recordsOf(headers: readonly Header[]): Promise<RecordFound<IntakeRecord>[]> {
   const found: RecordFound<IntakeRecord>[] = [];
   const wanted = new Set(headers.map(keyOf));
-  const folders = new Map(headers.map(({ place, folder }) => [JSON.stringify([place.id, folder]), { place, folder }]));
-  for (const { place, folder } of folders.values()) {
+  for (const { place, folder, name } of headers) {
     const path = join(place.root, folder);
-    for (const { name, record } of await wholeRecordsIn(path)) {
-      if (!wanted.has(keyOf({ ...record, place, folder, items: 0 }))) continue;
-      found.push({ placeId: place.id, folder, proven: await isProvenRecord(path, name), record });
-    }
+    for (const { record } of await wholeRecordsIn(path, [name]))
+      if (wanted.has(keyOf(record))) found.push({ placeId: place.id, folder, proven: await isProvenRecord(path, name), record });
   }
   return found;
 }

@@ -36,10 +36,12 @@ import { CountPipe } from '../shared/amounts';
           away, until somebody says the same there.
         </p>
       }
-      <p class="quiet">
-        The logbook has {{ one.copies | count: 'copy' : 'copies' }} at {{ one.name }}. A check tells which of them stand there,
-        and what else does.
-      </p>
+      @if (!offer()) {
+        <p class="quiet">
+          The logbook has {{ one.copies | count: 'copy' : 'copies' }} at {{ one.name }}. A check tells which of them stand there,
+          and what else does.
+        </p>
+      }
       @if (looking()) {
         <p class="quiet">Looking whether a logbook can be rebuilt from it …</p>
       } @else if (offer(); as found) {
