@@ -30,6 +30,8 @@ export const RebuildReport = z.object({
   out: z.number().int(),
   /** Copies that are not where their records say, or have another size. */
   missing: z.number().int(),
+  /** Records that cannot be taken in, and why: they stay as they are. */
+  refused: z.array(z.object({ intake: z.string(), why: z.string() })),
   /** Where a place says something else than the record that counts. */
   differences: z.array(
     z.object({

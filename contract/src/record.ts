@@ -46,6 +46,12 @@ const ITEM_SAYS_NOTHING = {
   ...{ creditLine: null, copyrightNotice: null, terms: null, location: null, lat: null, lon: null },
   ...{ standing: {}, keywords: [] },
 };
+/** A path that never leads out of where it begins, on a card or at a place. What stands on a drive may be anybody's. */
+export const isWithin = (path: string): boolean =>
+  !path.includes('\u0000') && path.split('/').every((part) => part !== '' && part !== '.' && part !== '..');
+const Within = z.string().refine(isWithin, 'leads out of its folder');
+/** Local time as we write it. */
+const Local = z.string().regex(/^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}/);
 const Text = z.string().nullable();
 const Int = z.number().int().nullable();
 
@@ -106,10 +112,10 @@ export const IntakeRecord = z.object({
   left: z
     .array(
       z.object({
-        ...{ from: z.string(), bytes: z.number(), kind: z.enum(KINDS), modifiedAt: Instant },
+        ...{ from: Within, bytes: z.number().int().min(0), kind: z.enum(KINDS), modifiedAt: Instant },
         why: z.enum(['left', 'aside', 'already filed', 'no material', 'cannot be filed', 'not yet']),
         toFile: z.boolean(),
-        ...{ reason: Text, at: Text, fast: Xxh128.nullable(), captured: z.string() },
+        ...{ reason: Text, at: Text, fast: Xxh128.nullable(), captured: Local },
       }),
     )
     .default([]),
@@ -117,15 +123,15 @@ export const IntakeRecord = z.object({
   events: z.array(z.object({ at: Instant, kind: z.string(), who: Text, text: z.string(), receipt: Text })).default([]),
   items: z.array(
     z.object({
-      name: z.string(),
-      from: z.string(),
-      bytes: z.number(),
+      name: Within,
+      from: Within,
+      bytes: z.number().int().min(0),
       kind: z.enum(KINDS),
       xxh128: Xxh128,
       filedAt: Instant.nullable(),
       modifiedAt: Instant,
       captured: z.object({
-        local: z.string(),
+        local: Local,
         offsetMinutes: z.number().nullable(),
         source: z.enum(CAPTURE_SOURCES).catch('file time'),
         original: z.string(),
@@ -179,9 +185,9 @@ export const IntakeRecord = z.object({
         })
         .default(ITEM_SAYS_NOTHING),
       /** Where it stood before, from the place's root. */
-      formerly: z.array(z.object({ path: z.string(), until: Instant })).default([]),
+      formerly: z.array(z.object({ path: Within, until: Instant })).default([]),
       /** It lies in the bin: where it stood, who put it there, when, and until when it is kept. */
-      bin: z.object({ path: z.string(), by: z.string(), at: Instant, words: z.string(), until: Text }).nullable().default(null),
+      bin: z.object({ path: Within, by: z.string(), at: Instant, words: z.string(), until: Text }).nullable().default(null),
       /** Whose it is, what may be done with it, what and who is in it, where it was taken: as it was when this was written. */
       credit: RecordedCredit.nullable().default(null),
       /** What the file is with its credit inside it, where this record stands, and how that comes out; null: it is the card's bytes. */

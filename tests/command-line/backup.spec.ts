@@ -192,7 +192,7 @@ describe('tally rebuild', () => {
       expect(dry.out).toMatch(/: 2 intakes, the last 2\d{3}-0002; with its lists of people, assignments and words\./);
       const done = await tally(settings, 'rebuild', 'shared', 'second', '--json');
       expect(done).toMatchObject({ code: 0, err: '' });
-      expect(JSON.parse(done.out)).toEqual({ intakes: 2, items: 6, out: 0, missing: 0, differences: [] });
+      expect(JSON.parse(done.out)).toEqual({ intakes: 2, items: 6, out: 0, missing: 0, refused: [], differences: [] });
       expect(await filed(fresh.adminUrl)).toEqual(await filed(house.database.adminUrl));
       const again = await tally(settings, 'rebuild', 'shared');
       expect([again.code, again.out]).toEqual([1, '']);

@@ -224,6 +224,9 @@ async function grant(source: DataSource, user: string): Promise<void> {
 const TRY_AGAIN = new Set(['40001', '40P01']);
 const TRIES = 4;
 
+/** Is it what was to be written that the database refuses? SQLSTATE classes 22 and 23 (PostgreSQL 15 manual, appendix A). */
+export const isOfData = (error: unknown): boolean => /^2[23]/.test(codeOf(error));
+
 const codeOf = (error: unknown) => (error as { code?: string; driverError?: { code?: string } }).code ?? '';
 
 /** Runs something again that got into somebody else's way and was undone. It must do nothing but speak to the database. */

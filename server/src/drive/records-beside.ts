@@ -72,6 +72,9 @@ export async function unlikeSeconds(folder: string): Promise<string[]> {
   return unlike;
 }
 
+/** No database holds NUL, nor half of a character: what has one was not written by us. */
+const isStorable = (text: string): boolean => !/\\u0000|\\u[dD][89a-fA-F]/.test(text);
+
 /** More than this is no record. In bytes. */
 const MOST_BYTES = 256 << 20;
 
@@ -84,6 +87,7 @@ async function bytesOf(file: string): Promise<Buffer | null> {
 
 /** A record's content; null: it is none, or is spoilt. */
 export function recordText(text: string): IntakeRecord | null {
+  if (!isStorable(text)) return null;
   try {
     return IntakeRecord.parse(JSON.parse(text));
   } catch {
@@ -105,6 +109,7 @@ export async function isProvenRecord(folder: string, name: string): Promise<bool
 
 /** A house record's content; null: it is none, or is spoilt. */
 export function houseRecordText(text: string): HouseRecord | null {
+  if (!isStorable(text)) return null;
   try {
     return HouseRecord.parse(JSON.parse(text));
   } catch {

@@ -45,16 +45,17 @@ export function addRebuildingCommands(program: Command, frame: Frame<House>): vo
         }
         if (options.json) jsonLine(report);
         else sayReport(report);
-        return report.missing || report.out || report.differences.length ? EXIT.attention : EXIT.done;
+        return report.missing || report.out || report.refused.length || report.differences.length ? EXIT.attention : EXIT.done;
       }),
     );
 }
 
 /** What was taken in, for people. */
-export function sayReport({ intakes, items, out, missing, differences }: RebuildReport): void {
+export function sayReport({ intakes, items, out, missing, refused, differences }: RebuildReport): void {
   say(`${count(intakes, 'intake')} with ${count(items, 'file')} ${intakes === 1 ? 'is' : 'are'} in the log again.`);
   if (missing) say(`${count(missing, 'copy', 'copies')} not where the records say, or of another size: check the drive.`);
   if (out) say(`${count(out, 'file')} left out: another one has the name. Check the drive, and add them to the log.`);
+  for (const { intake, why } of refused.slice(0, NAMED)) say(`${intake}: ${why}.`);
   for (const { intake, place, path, what } of differences.slice(0, NAMED))
     say(`${intake}, ${place}: ${printable(path)} ${DIFFERS[what]}.`);
   if (differences.length > NAMED) say(`… and ${differences.length - NAMED} more.`);

@@ -318,6 +318,28 @@ describe('drives that do not agree, and records that are damaged', () => {
     });
   });
 
+  it('a record that leads out of its place, or holds what no logbook does, is refused; the others come', async () => {
+    await onCopies(async (life) => {
+      const spoil = async (number: string, change: (text: string) => string) => {
+        for (const root of [life.shared, life.second])
+          for (const path of recordsIn(root).filter((one) => one.includes(number)))
+            for (const one of [path, join(dirname(path), '.tally-second', basename(path))])
+              await writeFile(one, change(await readFile(one, 'utf8')));
+      };
+      await writeFile(join(test.folder, 'outside.jpg'), 'not of this place');
+      await spoil('2026-0009', (text) => text.replaceAll(/"name": "[^"]+\.jpg"/gi, '"name": "../../../../../outside.jpg"'));
+      await spoil('2026-0010', (text) => text.replaceAll(/"from": "DCIM/g, '"from": "/DCIM'));
+      await spoil('2026-0011', (text) => text.replaceAll(/"description": ""/g, '"description": "\\u0000"'));
+      await spoil('2026-0012', (text) => text.replaceAll(/"shiftSeconds": 0/g, '"shiftSeconds": 99999999999'));
+      const { intakes, refused } = await rebuild(life);
+      expect({ intakes, refused: refused.map(({ intake }) => intake) }).toEqual({
+        intakes: 8,
+        refused: ['2026-0009', '2026-0010', '2026-0011', '2026-0012'],
+      });
+      expect(await life.house.db.query(`select 1 from filed_item where folder || '/' || name like '%..%'`)).toEqual([]);
+    });
+  });
+
   it('a file that is gone, and one that is shorter, are said, and come back from the other place', async () => {
     await onCopies(async (life) => {
       const [gone, shorter] = [...originals.keys()];

@@ -1,7 +1,7 @@
 import type { HouseRecord, RebuildReport } from '@tally/contract';
 import { mustHold } from '@tally/core/copies';
 import type { Difference } from '@tally/core/rebuild';
-import { type Db, inTransaction } from '../db/database.js';
+import { type Db, inTransaction, isOfData } from '../db/database.js';
 import { listPlaces, meetPlaces, placesStanding, setMark, type StandingPlace } from '../driving/index.js';
 import {
   areKnown,
@@ -82,7 +82,7 @@ export async function beginRebuild(
   const places = await placesToRead(house, placeIds);
   const found = await lookAtDrives(house, placeIds, signal);
   const [lists] = await houseRecordsOn(places, found.houseId);
-  await inTransaction(house.db, async (tx) => {
+  const begun = inTransaction(house.db, async (tx) => {
     if ((await rebuildingFrom(tx)) !== null)
       throw new Refusal('conflict', 'The logbook is being rebuilt already: wait until it is done.');
     const { intakes, contributors, assignments } = await inHouse(tx);
@@ -98,6 +98,12 @@ export async function beginRebuild(
     const text = `The logbook is being rebuilt from ${places.map(({ name }) => name).join(' and ')}: ${found.intakes} intakes.`;
     await record(tx, { at: house.clock(), kind: 'rebuilt', intakeId: null, who, text });
     await tell(tx, { type: 'desk' });
+  });
+  await begun.catch((error: unknown) => {
+    if (!isOfData(error)) throw error;
+    const text =
+      'The house record there holds what no logbook does: put it aside (house-record.json, and in .tally-second), and the lists are made of what the records name.';
+    throw new Refusal('conflict', text);
   });
   return found;
 }
@@ -119,10 +125,10 @@ export async function goOnRebuilding(house: House, who: string, signal: AbortSig
     if (placeIds === null) return;
     report.done = await takeInUnknown(house, await placesToRead(house, placeIds), who, inner);
     await meetPlaces(house, inner);
-    const { intakes, items, missing, differences } = report.done;
+    const { intakes, items, missing, refused, differences } = report.done;
     await inTransaction(house.db, async (tx) => {
       await setRebuilding(tx, null);
-      const text = `The logbook was rebuilt: ${intakes} intakes, ${items} files; ${missing} copies are not where their records say, ${differences.length} times places differ.`;
+      const text = `The logbook was rebuilt: ${intakes} intakes, ${items} files; ${missing} copies are not where their records say, ${differences.length} times places differ; ${refused.length} records could not be taken in.`;
       await record(tx, { at: house.clock(), kind: 'rebuilt', intakeId: null, who, text });
       await tell(tx, { type: 'desk' });
     });
@@ -164,13 +170,16 @@ async function takeInUnknown(
     if (some.length >= AT_ONCE) await judge();
   }
   await judge();
-  const report = { intakes: 0, items: 0, out: 0, missing: 0, differences: [] as RebuildReport['differences'] };
+  const report: RebuildReport = { intakes: 0, items: 0, out: 0, missing: 0, refused: [], differences: [] };
   const names = new Map(places.map(({ id: place, name }) => [place, name]));
   // In the order of their numbers: what one says is filed already was filed by one before it.
   for (const headers of [...unknown.values()].sort(([a], [b]) => (a!.intake < b!.intake ? -1 : 1))) {
     signal.throwIfAborted();
-    const taken = await takeIn(common, headers, signal);
-    if (!taken) continue;
+    const taken = await takeIn(common, headers, signal).catch((error: unknown) => notForIt(house, headers[0]!.intake, error));
+    if (!taken) {
+      report.refused.push({ intake: headers[0]!.intake, why: 'its records cannot be read, or hold what no logbook does' });
+      continue;
+    }
     report.intakes++;
     report.items += taken.items;
     report.out += taken.out;
@@ -180,6 +189,13 @@ async function takeInUnknown(
     await tell(house.db, { type: 'desk' });
   }
   return report;
+}
+
+/** Is it the record's own fault? Then the others are taken in all the same. @throws what is not */
+function notForIt(house: House, intake: string, error: unknown): null {
+  if (!isOfData(error)) throw error;
+  house.log.warn({ intake, error: String(error) }, 'a record cannot be taken in');
+  return null;
 }
 
 const inWords = (intake: string, { placeId, folder, name, what }: Difference, names: ReadonlyMap<string, string>) => ({

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import type { HouseRecord, IntakeRecord } from '@tally/contract';
+import { type HouseRecord, type IntakeRecord, isWithin } from '@tally/contract';
 import { isAside } from '@tally/core/drive';
 import { propertiesInSidecar, type Properties, sidecarOf } from '@tally/core/fields';
 import { type Difference, intakeTold, type IntakeTold, type ItemTold } from '@tally/core/rebuild';
@@ -46,6 +46,9 @@ export async function takeIn(common: Common, headers: readonly Header[], signal:
   const found = await recordsOf(headers);
   if (!found.length) return null;
   const told = intakeTold<Item, IntakeRecord>(found);
+  // A name that is no UTF-8 is kept byte for byte, and leads out of no card either.
+  const bytes = told.items.flatMap(({ item }) => item.fromBytes ?? []);
+  if (!bytes.every((one) => isWithin(Buffer.from(one, 'base64').toString('latin1')))) return null;
   const stood = new Map<ItemTold<Item>, Stood[]>();
   for (const one of told.items) {
     signal.throwIfAborted();

@@ -54,7 +54,7 @@ export async function rebuildIntake(tx: Db, intake: RebuiltIntake): Promise<numb
      values (coalesce($1::uuid, uuid_v7($5::timestamptz)), $2, $3, $4, $5, $6, $7, $8, false, true, $9, '', $10, $11, $12, $13, $14, $15, $16, $17, $18,
        $19, $20) returning id`,
     [
-      ...[record.intakeId, intake.number, cardId, record.state ?? 'closed', record.receivedAt, record.receivedBy, record.station],
+      ...[record.intakeId, intake.number, cardId, stateOf(record), record.receivedAt, record.receivedBy, record.station],
       ...[record.source, NO_TOTALS, intake.contributorId, intake.assignmentId, intake.ruleRevision, record.clearedAt],
       ...[record.says.creditLine, record.says.copyrightNotice, intake.termsId, intake.locationId, JSON.stringify(record.drawn)],
       ...[record.adopted?.place ?? null, record.adopted?.folder ?? null],
@@ -62,6 +62,9 @@ export async function rebuildIntake(tx: Db, intake: RebuiltIntake): Promise<numb
   );
   return rows[0]!.id;
 }
+
+/** What was going on when that was written goes on no more. */
+const stateOf = ({ state }: IntakeRecord) => (state === 'tallied' || state === 'needs attention' ? state : 'closed');
 
 async function cardOf(tx: Db, { card, receivedAt }: IntakeRecord): Promise<number> {
   if (card.label !== null) {
