@@ -196,7 +196,7 @@ describe('tally rebuild', () => {
       expect(await filed(fresh.adminUrl)).toEqual(await filed(house.database.adminUrl));
       const again = await tally(settings, 'rebuild', 'shared');
       expect([again.code, again.out]).toEqual([1, '']);
-      expect(again.err).toContain('This house is not empty (2 intakes, 1 contributors, 1 assignments)');
+      expect(again.err).toContain('This house is not empty: it has intakes, contributors or assignments');
       expect(await tally(settings, 'rebuild', 'nowhere')).toMatchObject({ code: 1, out: '' });
     } finally {
       await fresh.drop();

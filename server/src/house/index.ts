@@ -43,7 +43,7 @@ export {
 } from './store/intakes.js';
 export { areKnown, beginLife, houseId, type Life, lifeOf, raiseEpoch, uidsOf } from './store/life.js';
 export {
-  inHouse,
+  isEmptyHouse,
   isNumberTaken,
   rebuildCards,
   rebuildEvents,

@@ -7,7 +7,7 @@ import {
   areKnown,
   type House,
   houseId,
-  inHouse,
+  isEmptyHouse,
   raiseNumbers,
   rebuildCards,
   rebuildingFrom,
@@ -85,11 +85,10 @@ export async function beginRebuild(
   const begun = inTransaction(house.db, async (tx) => {
     if ((await rebuildingFrom(tx)) !== null)
       throw new Refusal('conflict', 'The logbook is being rebuilt already: wait until it is done.');
-    const { intakes, contributors, assignments } = await inHouse(tx);
-    if (intakes || contributors || assignments)
+    if (!(await isEmptyHouse(tx)))
       throw new Refusal(
         'conflict',
-        `This house is not empty (${intakes} intakes, ${contributors} contributors, ${assignments} assignments): a logbook is rebuilt in a new one. Add what the log does not know on the Drive page instead.`,
+        'This house is not empty: it has intakes, contributors or assignments, and a logbook is rebuilt in a new one. Add what the log does not know on the Drive page instead.',
       );
     await setRebuilding(tx, placeIds, found.houseId);
     for (const { id, mark } of places) if (mark !== null) await setMark(tx, id, mark);

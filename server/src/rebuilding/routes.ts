@@ -2,7 +2,7 @@ import { PlaceId, RebuildAsk, type RebuildOffer } from '@tally/contract';
 import { Router } from 'express';
 import { z } from 'zod';
 import { personOf } from '../http/guard.js';
-import { type House, inHouse, rebuildingFrom } from '../house/index.js';
+import { type House, isEmptyHouse, rebuildingFrom } from '../house/index.js';
 import { beginRebuild, lookAtDrives } from './rebuilding.js';
 
 const NEVER = new AbortController().signal;
@@ -13,8 +13,7 @@ export function rebuildingRoutes(house: House): Router {
   const routes = Router();
   routes.get('/rebuild', async (request, response) => {
     const { place } = Asked.parse(request.query);
-    const { intakes, contributors, assignments } = await inHouse(house.db);
-    const empty = intakes + contributors + assignments === 0;
+    const empty = await isEmptyHouse(house.db);
     const going = (await rebuildingFrom(house.db)) !== null;
     // A house that holds something is rebuilt from nothing: a drive is not read through for it.
     const none = { houseName: '', intakes: 0, newest: null, hasHouseRecord: false, others: 0 };

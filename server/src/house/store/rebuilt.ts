@@ -10,13 +10,13 @@ export async function rebuildingFrom(db: Db): Promise<string[] | null> {
   return rows[0]?.rebuilding ?? null;
 }
 
-/** How much the log holds that only people and cards put there: of an empty house all are 0. */
-export async function inHouse(db: Db): Promise<{ intakes: number; contributors: number; assignments: number }> {
-  const [row] = await db.query<[{ intakes: number; contributors: number; assignments: number }]>(
-    `select (select count(*)::int from intake) as intakes, (select count(*)::int from contributor) as contributors,
-       (select count(*)::int from assignment) as assignments`,
+/** Does the log hold nothing yet that people and cards put there? */
+export async function isEmptyHouse(db: Db): Promise<boolean> {
+  const [{ isEmpty }] = await db.query<[{ isEmpty: boolean }]>(
+    `select coalesce((select id from intake order by id limit 1), (select id from contributor order by id limit 1),
+       (select id from assignment order by id limit 1)) is null as "isEmpty"`,
   );
-  return row;
+  return isEmpty;
 }
 
 /** From now on the house is the one that a drive was written by. @param placeIds null: it is done */
