@@ -43,5 +43,7 @@ export const Desk = z.object({
   expected: z.array(Assignment),
   places: z.array(PlaceView),
   backups: BackupsNow,
+  /** Is the logbook being rebuilt from the drive? */
+  rebuilding: z.boolean(),
 });
 export type Desk = z.infer<typeof Desk>;

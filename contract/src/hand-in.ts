@@ -1,4 +1,4 @@
-import { utf8Bytes } from '@tally/core/rule';
+import { staysBelow, utf8Bytes } from '@tally/core/rule';
 import { z } from 'zod';
 import { Day, Id, Instant, line, text } from './primitives.js';
 
@@ -7,7 +7,7 @@ export const CardPath = z
   .string()
   .min(1)
   .max(1000)
-  .refine((path) => path.split('/').every((part) => part !== '' && part !== '.' && part !== '..'), 'leads out of its folder')
+  .refine(staysBelow, 'leads out of its folder')
   // eslint-disable-next-line no-control-regex -- control characters are what is refused
   .refine((path) => !/[\u0000-\u001f\u007f\\]/.test(path), 'must not hold control characters or backslashes')
   .refine((path) => path.split('/').every((part) => utf8Bytes(part) <= 255), 'has a name of over 255 bytes');

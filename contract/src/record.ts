@@ -2,9 +2,10 @@ import { CAPTURE_SOURCES } from '@tally/core/capture';
 import { KINDS, OBJECT_ROLES, STRUCTURE_NAMES } from '@tally/core/card';
 import { INTAKE_STATES } from '@tally/core/copies';
 import { STANCES } from '@tally/core/credit';
+import { staysBelow } from '@tally/core/rule';
 import { z } from 'zod';
 import { StandingSaid } from './credit.js';
-import { Instant } from './primitives.js';
+import { foreignText, Instant } from './primitives.js';
 
 const Xxh128 = z.string().regex(/^[0-9a-f]{32}$/);
 
@@ -46,10 +47,8 @@ const ITEM_SAYS_NOTHING = {
   ...{ creditLine: null, copyrightNotice: null, terms: null, location: null, lat: null, lon: null },
   ...{ standing: {}, keywords: [] },
 };
-/** A path that never leads out of where it begins, on a card or at a place. What stands on a drive may be anybody's. */
-export const isWithin = (path: string): boolean =>
-  !path.includes('\u0000') && path.split('/').every((part) => part !== '' && part !== '.' && part !== '..');
-const Within = z.string().refine(isWithin, 'leads out of its folder');
+/** A path on a card or at a place. What stands on a drive may be anybody's. */
+const Within = z.string().refine(staysBelow, 'leads out of its folder');
 /** Local time as we write it. */
 const Local = z.string().regex(/^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}/);
 const Text = z.string().nullable();
@@ -80,14 +79,14 @@ export const IntakeRecord = z.object({
   version: z.literal([1, 2, 3]),
   /** When what it says last became another; null before version 3. Of two records of one intake the newer one counts. */
   writtenAt: Instant.nullable().default(null),
-  house: z.string(),
-  intake: z.string(),
+  house: foreignText(1_000),
+  intake: foreignText(100),
   /** Ids that no other house, and no other life of this one, draws: a number may be drawn twice. Null before version 2. */
   houseId: z.uuid().nullable().default(null),
   intakeId: z.uuid().nullable().default(null),
-  receivedAt: Instant,
+  receivedAt: Instant.refine((at) => at >= '0001', 'must lie in a year that calendars have'),
   receivedBy: z.string(),
-  station: z.string(),
+  station: foreignText(1_000),
   card: z.object({ label: z.string().nullable(), volume: z.string() }),
   contributor: z.object({ code: z.string(), name: z.string() }).nullable(),
   assignment: z.object({ slug: z.string(), title: z.string() }).nullable(),
@@ -215,7 +214,7 @@ export type IntakeRecord = z.infer<typeof IntakeRecord>;
 export const RecordHeader = IntakeRecord.pick({
   ...{ format: true, version: true, writtenAt: true, house: true, intake: true, houseId: true, intakeId: true },
   ...{ receivedAt: true, station: true },
-});
+}).extend({ items: z.array(z.unknown()) });
 export type RecordHeader = z.infer<typeof RecordHeader>;
 
 const MovedFile = z.object({ name: z.string(), to: z.string(), until: z.string(), xxh128: z.string().nullable() });

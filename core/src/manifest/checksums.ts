@@ -1,3 +1,5 @@
+import { staysBelow } from '../rule/index.js';
+
 /** One file of a folder, or below it. */
 export interface Checksum {
   /** Path from the folder: its name; `/` between folders where it lies below. */
@@ -16,7 +18,7 @@ export const CHECKSUM_FILE = 'checksums.xxh128';
  */
 export function writeChecksums(entries: readonly Checksum[]): string {
   for (const { name, hash } of entries) {
-    if (!LINE.test(`${hash}  ${name}`) || !isBelow(name))
+    if (!LINE.test(`${hash}  ${name}`) || !staysBelow(name))
       throw new RangeError(`${JSON.stringify(name)} cannot stand in a checksum list`);
   }
   const sorted = [...entries].sort((a, b) => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
@@ -25,7 +27,6 @@ export function writeChecksums(entries: readonly Checksum[]): string {
 
 // eslint-disable-next-line no-control-regex -- control characters are what must not be there
 const LINE = /^([0-9a-f]{32}) [ *]([^\\\u0000-\u001f]+)$/;
-const isBelow = (path: string) => path.split('/').every((part) => part !== '' && part !== '.' && part !== '..');
 
 /** Reads a list back; null when any line is something else: then it is not one of ours. */
 export function readChecksums(text: string): Checksum[] | null {
@@ -33,7 +34,7 @@ export function readChecksums(text: string): Checksum[] | null {
   for (const line of text.split(/\r?\n/)) {
     if (line === '') continue;
     const match = LINE.exec(line);
-    if (!match || !isBelow(match[2]!)) return null;
+    if (!match || !staysBelow(match[2]!)) return null;
     entries.push({ hash: match[1]!, name: match[2]! });
   }
   return entries;

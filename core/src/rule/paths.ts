@@ -10,3 +10,7 @@ export const folderOf = (path: string): string => path.slice(0, Math.max(0, path
 
 /** The last name of a path. */
 export const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
+
+/** Does a path, `/` between its parts, stay below where it begins? Also: no empty part, and no NUL. */
+export const staysBelow = (path: string): boolean =>
+  !path.includes('\u0000') && path.split('/').every((part) => part !== '' && part !== '.' && part !== '..');

@@ -1,4 +1,5 @@
 import { BackupManifest } from '@tally/contract';
+import { staysBelow } from '@tally/core/rule';
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { lstat, open, readdir, readFile } from 'node:fs/promises';
@@ -28,7 +29,7 @@ const SafePath = z
   .max(2_000)
   // eslint-disable-next-line no-control-regex -- that is what is refused
   .regex(/^[^/\\\u0000-\u001f][^\\\u0000-\u001f]*$/)
-  .refine((path) => path.split('/').every((part) => part !== '' && part !== '.' && part !== '..'), 'leads out of the folder');
+  .refine(staysBelow, 'leads out of the folder');
 
 /** SHA-256 of a file, 64 hexadecimal digits: what `sha256sum` says. */
 export async function sha256(path: string, signal: AbortSignal): Promise<string> {

@@ -121,7 +121,7 @@ describe('the database lost, and a new house on the drive of the old one', () =>
       const words = (id: string, name: string) =>
         `${id} carries the mark of “${name}” of “Ostrel Bay Tidelands Trust”, another house or an earlier life of this one. ` +
         `If this is that drive, say so: on the Drive page, or by tally drive known ${id}. ` +
-        `A new house’s logbook is rebuilt from it there, or by tally rebuild ${id}`;
+        `In a new house its logbook can be rebuilt from it, there or by tally rebuild ${id}`;
       expect(await problems()).toEqual([
         { problem: expect.stringMatching(new RegExp(`${words('shared', 'Shared drive')}$`)) as unknown, asks: 'another mark' },
         { problem: expect.stringMatching(new RegExp(`${words('second', 'Second copy')}$`)) as unknown, asks: 'another mark' },

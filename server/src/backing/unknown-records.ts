@@ -1,5 +1,5 @@
-import type { IntakeRecord } from '@tally/contract';
-import { recordsBelow } from '../drive/records-beside.js';
+import type { RecordHeader } from '@tally/contract';
+import { recordHeadersBelow } from '../drive/records-beside.js';
 import { placesStanding } from '../driving/index.js';
 import { areKnown, type House } from '../house/index.js';
 
@@ -19,17 +19,17 @@ export async function unknownRecords(house: House, signal: AbortSignal): Promise
   const found: UnknownRecord[] = [];
   for (const place of await placesStanding(house)) {
     if (!place.standing.online) continue;
-    let some: { folder: string; record: IntakeRecord }[] = [];
+    let some: { folder: string; header: RecordHeader }[] = [];
     const judge = async () => {
       const known = await areKnown(
         house.db,
-        some.map(({ record }) => record),
+        some.map(({ header }) => header),
       );
-      for (const [index, { folder, record }] of some.entries())
-        if (!known[index]) found.push({ place: place.name, folder, number: record.intake, items: record.items.length });
+      for (const [index, { folder, header }] of some.entries())
+        if (!known[index]) found.push({ place: place.name, folder, number: header.intake, items: header.items.length });
       some = [];
     };
-    for await (const one of recordsBelow(place.root, signal)) {
+    for await (const one of recordHeadersBelow(place.root, signal)) {
       some.push(one);
       if (some.length >= AT_ONCE) await judge();
     }

@@ -1,7 +1,7 @@
 import type { Desk } from '@tally/contract';
 import { daysForgotten } from '@tally/core/trays';
 import { handedInCards, listThings } from './store.js';
-import { type House, houseTime, intakesWhere, summaryOf } from '../house/index.js';
+import { type House, houseTime, intakesWhere, rebuildingFrom, summaryOf } from '../house/index.js';
 import { expectedSince } from '../people/index.js';
 import { backupsNow } from '../backing/index.js';
 import { placeViews } from '../driving/index.js';
@@ -33,5 +33,6 @@ export async function deskNow(house: House): Promise<Desk> {
     expected: await expectedSince(db, new Date(Date.parse(today) - LATELY_MS).toISOString().slice(0, 10)),
     places: await placeViews(house),
     backups: await backupsNow(house),
+    rebuilding: (await rebuildingFrom(db)) !== null,
   };
 }

@@ -54,7 +54,7 @@ export const markWords = ({ name, house }: PlaceMark): string =>
   name === null || house === null ? 'another place' : `“${name}” of “${house}”, another house or an earlier life of this one`;
 
 const IF_IT_IS = (id: string) => `If this is that drive, say so: on the Drive page, or by tally drive known ${id}`;
-const OR_REBUILT = (id: string) => `. A new house’s logbook is rebuilt from it there, or by tally rebuild ${id}`;
+const OR_REBUILT = (id: string) => `. In a new house its logbook can be rebuilt from it, there or by tally rebuild ${id}`;
 
 /**
  * Is the place there? Its root must be a writable folder that carries the mark this place was given: an empty mount

@@ -72,9 +72,6 @@ export async function unlikeSeconds(folder: string): Promise<string[]> {
   return unlike;
 }
 
-/** No database holds NUL, nor half of a character: what has one was not written by us. */
-const isStorable = (text: string): boolean => !/\\u0000|\\u[dD][89a-fA-F]/.test(text);
-
 /** More than this is no record. In bytes. */
 const MOST_BYTES = 256 << 20;
 
@@ -86,10 +83,12 @@ async function bytesOf(file: string): Promise<Buffer | null> {
 }
 
 /** A record's content; null: it is none, or is spoilt. */
-export function recordText(text: string): IntakeRecord | null {
-  if (!isStorable(text)) return null;
+export const recordText = (text: string): IntakeRecord | null => readAs(IntakeRecord, text);
+
+/** What one of our own files says; null: it is none, or is spoilt. */
+function readAs<T>(schema: { parse: (json: unknown) => T }, text: string): T | null {
   try {
-    return IntakeRecord.parse(JSON.parse(text));
+    return schema.parse(JSON.parse(text));
   } catch {
     return null;
   }
@@ -108,14 +107,7 @@ export async function isProvenRecord(folder: string, name: string): Promise<bool
 }
 
 /** A house record's content; null: it is none, or is spoilt. */
-export function houseRecordText(text: string): HouseRecord | null {
-  if (!isStorable(text)) return null;
-  try {
-    return HouseRecord.parse(JSON.parse(text));
-  } catch {
-    return null;
-  }
-}
+export const houseRecordText = (text: string): HouseRecord | null => readAs(HouseRecord, text);
 
 /** Which intake of which house a record is of. */
 export interface RecordOf {
@@ -136,13 +128,7 @@ export function isRecordOf(record: IntakeRecord, of: RecordOf): boolean {
 }
 
 /** What stood in a folder once, as we write it; null: it is something else, or is spoilt. */
-export function movedText(text: string): MovedRecord | null {
-  try {
-    return MovedRecord.parse(JSON.parse(text));
-  } catch {
-    return null;
-  }
-}
+export const movedText = (text: string): MovedRecord | null => readAs(MovedRecord, text);
 
 /** What the record beside a file, or above it, says of it; null: none does. @param hash of the file as it stands, 32 hexadecimal digits */
 export const recordOfFile = async (path: string, hash: string): Promise<RecordedFile | null> =>
@@ -219,23 +205,5 @@ export async function* recordHeadersBelow(
 
 async function headerIn(file: string): Promise<RecordHeader | null> {
   const bytes = await bytesOf(file);
-  try {
-    return bytes && RecordHeader.parse(JSON.parse(bytes.toString('utf8')));
-  } catch {
-    return null;
-  }
-}
-
-/** Every record below a root that can be read, with the folder that it explains. @throws when it was told to stop */
-export async function* recordsBelow(
-  root: string,
-  signal: AbortSignal,
-): AsyncGenerator<{ folder: string; name: string; record: IntakeRecord }> {
-  const done = new Set<string>();
-  for await (const { folder } of recordFolders(root, signal)) {
-    const explained = explainedBy(folder);
-    if (done.has(explained)) continue;
-    done.add(explained);
-    for (const { name, record } of await wholeRecordsIn(join(root, explained))) yield { folder: explained, name, record };
-  }
+  return bytes && readAs(RecordHeader, bytes.toString('utf8'));
 }

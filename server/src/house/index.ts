@@ -43,8 +43,8 @@ export {
 } from './store/intakes.js';
 export { areKnown, beginLife, houseId, type Life, lifeOf, raiseEpoch, uidsOf } from './store/life.js';
 export {
+  freeNumber,
   isEmptyHouse,
-  isNumberTaken,
   rebuildCards,
   rebuildEvents,
   rebuildingFrom,

@@ -44,7 +44,10 @@ export function addRebuildingCommands(program: Command, frame: Frame<House>): vo
           return EXIT.attention;
         }
         if (options.json) jsonLine(report);
-        else sayReport(report);
+        else {
+          sayReport(report);
+          say('Every byte of these places is read next by the server, and what differs is told on the Drive page.');
+        }
         return report.missing || report.out || report.refused.length || report.differences.length ? EXIT.attention : EXIT.done;
       }),
     );

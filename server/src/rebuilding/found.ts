@@ -3,6 +3,7 @@ import type { HouseRecord, IntakeRecord, RecordHeader } from '@tally/contract';
 import { isHouseRecord, SECOND_FOLDER } from '@tally/core/drive';
 import { newestFirst, type RecordFound } from '@tally/core/rebuild';
 import { readOwn } from '../drive/own-file.js';
+import { mustStillStand } from '../drive/place.js';
 import { houseRecordText, isProvenRecord, namesIn, recordHeadersBelow, wholeRecordsIn } from '../drive/records-beside.js';
 
 /** A place as it is read from. */
@@ -10,6 +11,8 @@ export interface ReadPlace {
   readonly id: string;
   readonly name: string;
   readonly root: string;
+  /** That its drive carries now. */
+  readonly mark: string;
 }
 
 /** Where a record stands, and of which intake it is. */
@@ -20,10 +23,15 @@ export interface Header extends Pick<RecordHeader, 'houseId' | 'intakeId' | 'int
   readonly name: string;
 }
 
-/** Every record that stands on places, without what it says of its items. @throws when it was told to stop */
+/**
+ * Every record that stands on places, without what it says of its items. @throws when it was told to stop, or a place went
+ * away: what was not found there may stand there
+ */
 export async function* headersOn(places: readonly ReadPlace[], signal: AbortSignal): AsyncGenerator<Header> {
-  for (const place of places)
+  for (const place of places) {
     for await (const { folder, name, header } of recordHeadersBelow(place.root, signal)) yield { ...header, place, folder, name };
+    await mustStillStand(place);
+  }
 }
 
 /** What an intake is told apart by: its id, or what records said before they had ids. */

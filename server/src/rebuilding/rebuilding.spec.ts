@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { renameSync } from 'node:fs';
 import { copyFile, mkdir, readFile, rm, symlink, truncate, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { CreditChange, type IntakeRecord, type MendAsk } from '@tally/contract';
@@ -211,12 +212,15 @@ describe('afterwards', () => {
       await changeCredit(life.house, CreditChange.parse({ itemIds: [heron.id], addWords: ['heron'] }), 'wren');
       await settled(life.house);
       await allComeOut(life, originals);
-      for (const place of ['shared', 'second'])
-        await runCheck(
-          life.house,
-          await askCheck(life.house, place, { how: 'every byte', names: false, strict: false }, 'wren'),
-          never,
-        );
+      // Every byte is read by itself afterwards.
+      const asked = await life.house.db.query<{ id: number; place: string; how: string }[]>(
+        `select id, place_id as place, how from drive_check where state = 'going' order by place_id`,
+      );
+      expect(asked.map(({ place, how }) => [place, how])).toEqual([
+        ['second', 'every byte'],
+        ['shared', 'every byte'],
+      ]);
+      for (const { id } of asked) await runCheck(life.house, id, never);
       expect(await life.house.db.query(`select place_id, kind, path, what from drive_finding where kind <> 'only here'`)).toEqual(
         [],
       );
@@ -372,6 +376,77 @@ describe('is refused, in words', () => {
     } finally {
       await empty.end();
     }
+  });
+
+  it('two places that are one drive: a copy that is counted twice is none the second time', async () => {
+    const places = test.settings.places.map((place) => ({ ...place, root: test.shared }));
+    const life = await anotherLife(test, await freshDatabase(), { places });
+    try {
+      await expect(beginRebuild(life.house, ['shared', 'second'], 'wren', never)).rejects.toThrow('is the drive of Shared drive');
+    } finally {
+      await life.end();
+    }
+  });
+});
+
+describe('what meets a rebuild', () => {
+  it('a place that goes away in the middle: nothing is told missing for it, and it goes on when the place is back', async () => {
+    const before = await asRows(test.house.db);
+    await onCopies(async (life) => {
+      await beginRebuild(life.house, ['shared', 'second'], 'wren', never);
+      for (let times = 1; times < 4; times++) {
+        const going = goOnRebuilding(life.house, 'wren', never).catch((error: unknown) => error);
+        await until(async () => {
+          const [{ n }] = await life.house.db.query<[{ n: number }]>('select count(*)::int as n from intake');
+          return n >= times * 2 || undefined;
+        });
+        renameSync(life.shared, `${life.shared}.away`);
+        expect(await going).toBeInstanceOf(Error);
+        await expect(goOnRebuilding(life.house, 'wren', never)).rejects.toThrow('Shared drive is away');
+        renameSync(`${life.shared}.away`, life.shared);
+      }
+      expect(await goOnRebuilding(life.house, 'wren', never)).toMatchObject({ missing: 0, refused: [] });
+      const now = await asRows(life.house.db);
+      for (const [table, rows] of Object.entries(before)) expect({ table, rows: now[table] }).toEqual({ table, rows });
+    });
+  });
+
+  it('two at once: one does it, and the other says so', async () => {
+    await onCopies(async (life) => {
+      await beginRebuild(life.house, ['shared', 'second'], 'wren', never);
+      const reports = await Promise.all([1, 2, 3].map(() => goOnRebuilding(life.house, 'wren', never)));
+      expect(reports.flatMap((one) => (one ? [one.intakes] : []))).toEqual([12]);
+    });
+  });
+
+  it('a number that was drawn meanwhile: the intake comes back under the next one, and the log says so; no rule comes twice', async () => {
+    await onCopies(async (life) => {
+      const { revision, rule } = await currentRule(life.house.db);
+      await saveRule(
+        life.house,
+        { rule: { ...rule, fileLine: rule.fileLine.replace('n:0000', 'n:00000') }, note: 'of this life', from: revision },
+        'wren',
+      );
+      await beginRebuild(life.house, ['shared', 'second'], 'wren', never);
+      await life.house.db.query(`insert into card (volume, tray, tray_since) values ('MEANWHILE', 'in', now())`);
+      await life.house.db.query(
+        `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words)
+         select '2026-0012', max(id), 'open', now(), 'wren', 'elsewhere', '', false, '{}', '' from card`,
+      );
+      expect(await goOnRebuilding(life.house, 'wren', never)).toMatchObject({ intakes: 12, refused: [] });
+      const told = await life.house.db.query<{ number: string; text: string }[]>(
+        `select n.number, e.text from event e join intake n on n.id = e.intake_id where e.kind = 'rebuilt' and e.text like '%Its number was%'`,
+      );
+      expect(told).toEqual([
+        {
+          number: '2026-0013',
+          text: expect.stringContaining('Its number was 2026-0012, which another intake has by now.') as unknown,
+        },
+      ]);
+      const before = (await asRows(test.house.db))['rules']!;
+      // The one of a new house, the one of this life, and those that were told and it had not.
+      expect((await asRows(life.house.db))['rules']).toHaveLength(before.length + 1);
+    });
   });
 
   it('stopped at any intake it goes on where it was, and nothing is twice', async () => {

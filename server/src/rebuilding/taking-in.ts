@@ -1,21 +1,25 @@
 import { join } from 'node:path';
-import { type HouseRecord, type IntakeRecord, isWithin } from '@tally/contract';
+import type { IntakeRecord } from '@tally/contract';
 import { isAside } from '@tally/core/drive';
 import { propertiesInSidecar, type Properties, sidecarOf } from '@tally/core/fields';
 import { type Difference, intakeTold, type IntakeTold, type ItemTold } from '@tally/core/rebuild';
-import { folderOf, pathIn } from '@tally/core/rule';
+import { folderOf, pathIn, staysBelow } from '@tally/core/rule';
+import pLimit from 'p-limit';
 import { keepVersions, type NewVersion, setStands, type StandsAt } from '../crediting/index.js';
 import { type Db, inTransaction } from '../db/database.js';
 import { sizeAndTime } from '../drive/move-file.js';
 import { hashOf, readSidecar } from '../drive/sidecar-file.js';
 import { filedByPaths, rebuildFiled, type RebuiltFile } from '../filing/index.js';
-import { type House, isNumberTaken, raiseNumbers, rebuildEvents, rebuildIntake, record } from '../house/index.js';
+import { mustStillStand } from '../drive/place.js';
+import { type House, freeNumber, raiseNumbers, rebuildEvents, rebuildIntake, record } from '../house/index.js';
 import { keywordIds, rebuildNamed, rebuildPictured, rebuildSaid } from '../people/index.js';
-import { rebuildRules } from '../rules/index.js';
 import { rebuildItems, rebuildLeft, refreshTotals } from '../seeing/index.js';
 import { type ItemSays, rebuildSayings } from '../slip/index.js';
 import { type BinnedFile, rebuildBin, rebuildNames } from '../tending/index.js';
 import { type Header, type ReadPlace, recordsOf } from './found.js';
+
+/** Files that are looked at a time: a place may lie behind a slow line. */
+const LOOKED_AT_ONCE = 16;
 
 type Item = IntakeRecord['items'][number];
 type Told = IntakeTold<IntakeRecord, Item>;
@@ -35,7 +39,8 @@ export interface TakenIn {
 export interface Common {
   readonly house: House;
   readonly places: readonly ReadPlace[];
-  readonly lists: HouseRecord | null;
+  /** Revisions of the rule here, by what the house record calls them. */
+  readonly rules: ReadonlyMap<number, number>;
   /** Places that must hold a file, besides those where it stands. */
   readonly wanted: (item: Item, slug: string | null) => readonly string[];
   readonly who: string;
@@ -48,12 +53,20 @@ export async function takeIn(common: Common, headers: readonly Header[], signal:
   const told = intakeTold<Item, IntakeRecord>(found);
   // A name that is no UTF-8 is kept byte for byte, and leads out of no card either.
   const bytes = told.items.flatMap(({ item }) => item.fromBytes ?? []);
-  if (!bytes.every((one) => isWithin(Buffer.from(one, 'base64').toString('latin1')))) return null;
-  const stood = new Map<ItemTold<Item>, Stood[]>();
-  for (const one of told.items) {
-    signal.throwIfAborted();
-    stood.set(one, await stoodOf(common.places, one));
-  }
+  if (!bytes.every((one) => staysBelow(Buffer.from(one, 'base64').toString('latin1')))) return null;
+  const limit = pLimit(LOOKED_AT_ONCE);
+  const stood = new Map(
+    await Promise.all(
+      told.items.map((one) =>
+        limit(async () => {
+          signal.throwIfAborted();
+          return [one, await stoodOf(common.places, one)] as const;
+        }),
+      ),
+    ),
+  );
+  // What was not found on a place that went away meanwhile may stand there.
+  for (const place of common.places) await mustStillStand(place);
   return inTransaction(common.house.db, (tx) => put(tx, common, told, stood));
 }
 
@@ -92,12 +105,11 @@ async function sidecarAt(path: string, xxh128: string): Promise<{ said: Properti
 }
 
 async function put(tx: Db, common: Common, told: Told, stood: ReadonlyMap<ItemTold<Item>, readonly Stood[]>): Promise<TakenIn> {
-  const { house, who, lists } = common;
+  const { house, who, rules } = common;
   const { record: says, items } = told;
   const at = house.clock();
-  const number = await freeNumber(tx, says.intake);
+  const number = await freeNumber(tx, says.intake, Number(says.receivedAt.slice(0, 4)));
   const named = await namesOf(tx, told, at);
-  const rules = lists ? await rebuildRules(tx, lists.rules) : new Map<number, number>();
   const intakeId = await rebuildIntake(tx, {
     ...{
       record: says,
@@ -108,6 +120,8 @@ async function put(tx: Db, common: Common, told: Told, stood: ReadonlyMap<ItemTo
     ruleRevision: says.rule === null ? null : (rules.get(says.rule) ?? null),
     ...{ termsId: named.terms(says.says.terms), locationId: named.location(says.says.location) },
   });
+  // Before anything of it is filed: what is told makes its records due, once it has some.
+  await rebuildEvents(tx, intakeId, says.events);
   const itemIds = await rebuildItems(
     tx,
     intakeId,
@@ -131,7 +145,6 @@ async function put(tx: Db, common: Common, told: Told, stood: ReadonlyMap<ItemTo
   await putCredit(tx, items, stood, (item) => filedIds.get(itemIds.get(item.from)!));
   await putNames(tx, items, (item) => filedIds.get(itemIds.get(item.from)!), who, at);
   await putLeft(tx, intakeId, says);
-  await rebuildEvents(tx, intakeId, says.events);
   const isOther = number !== says.intake ? ` Its number was ${says.intake}, which another intake has by now.` : '';
   const text = `Taken into the log again from its record on the drive.${isOther}`;
   await record(tx, { at, kind: 'rebuilt', intakeId, who, text });
@@ -142,12 +155,6 @@ async function put(tx: Db, common: Common, told: Told, stood: ReadonlyMap<ItemTo
   await refreshTotals(tx, intakeId);
   const missing = [...stood.values()].reduce((sum, some) => sum + some.filter(({ isThere }) => !isThere).length, 0);
   return { number, items: items.length, out: files.length - filedIds.size, missing, differences: told.differences };
-}
-
-async function freeNumber(tx: Db, number: string): Promise<string> {
-  if (!(await isNumberTaken(tx, number))) return number;
-  // Somebody drew it meanwhile: it goes on as one of its own, that sorts beside it.
-  for (let nth = 2; ; nth++) if (!(await isNumberTaken(tx, `${number}-${nth}`))) return `${number}-${nth}`;
 }
 
 /** Ids of all that an intake's records name. */

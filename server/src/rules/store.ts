@@ -105,10 +105,14 @@ export async function rebuildRules(
   const revisions = new Map<number, number>();
   let isSame = true;
   for (const [at, { revision, rule, note, savedBy, createdAt }] of told.entries()) {
-    const there = here[at];
-    isSame &&= there !== undefined && sourceText(there.rule) === sourceText(rule);
-    if (isSame) revisions.set(revision, there!.revision);
-    else revisions.set(revision, await addRule(tx, { rule, note, who: savedBy, warnings: [], createdAt: new Date(createdAt) }));
+    const isIt = (one: RuleRevision | undefined) => one !== undefined && sourceText(one.rule) === sourceText(rule);
+    isSame &&= isIt(here[at]);
+    // What an earlier round put in has the moment that was told.
+    const isTold = (one: RuleRevision) => one.createdAt.getTime() === Date.parse(createdAt) && isIt(one);
+    const taken = new Set(revisions.values());
+    const known = isSame ? here[at] : here.find((one) => !taken.has(one.revision) && isTold(one));
+    const made = { rule, note, who: savedBy, warnings: [], createdAt: new Date(createdAt) };
+    revisions.set(revision, known?.revision ?? (await addRule(tx, made)));
   }
   return revisions;
 }

@@ -174,7 +174,7 @@ const MOST_LENT = 6;
         <aside>
           <ts-fresh-on-shelf />
           <ts-expected [assignments]="desk()?.expected ?? []" />
-          <ts-places-now [places]="desk()?.places ?? []" [backups]="desk()?.backups" />
+          <ts-places-now [places]="desk()?.places ?? []" [backups]="desk()?.backups" [rebuilding]="desk()?.rebuilding ?? false" />
           <p class="quiet hint">
             A card is moved by dragging it to its tray, by scanning its label, or by a key: <kbd>I</kbd> in, <kbd>D</kbd> on the
             desk, <kbd>G</kbd> to give back, <kbd>O</kbd> out.

@@ -133,6 +133,11 @@ describe('places', () => {
     const good = await render(PlacesNow, { places: [place({})], backups: { lastAt: now(), problem: null } });
     expect(good.element.querySelector('.attention')).toBeNull();
   });
+
+  it('say that the logbook is being rebuilt, as long as it is', async () => {
+    const { element } = await render(PlacesNow, { places: [place({})], rebuilding: true });
+    expect(element.querySelector('.attention')?.textContent).toContain('being rebuilt from the drive');
+  });
 });
 
 describe('the desk', () => {
@@ -145,6 +150,7 @@ describe('the desk', () => {
     expected: [],
     places: [],
     backups: { lastAt: null, problem: null },
+    rebuilding: false,
   };
 
   it('has an empty state that says what to do, and looks again when something happens', async () => {

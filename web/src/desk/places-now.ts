@@ -12,6 +12,11 @@ import { May } from '../shared/may';
     <h2>
       Places <span class="quiet">{{ says() }}</span>
     </h2>
+    @if (rebuilding()) {
+      <p class="attention" role="status">
+        The logbook is being rebuilt from the drive: what is back shows here and in the logbook. It goes on by itself.
+      </p>
+    }
     @if (backups()?.problem; as problem) {
       <p class="attention" role="status" tsMay="mend">{{ problem }}</p>
     } @else if (backups()?.lastAt) {
@@ -68,6 +73,7 @@ export class PlacesNow {
   readonly places = input.required<readonly PlaceView[]>();
   /** How the house stands with its backups. */
   readonly backups = input<BackupsNow>();
+  readonly rebuilding = input(false);
 
   protected readonly says = computed(() => {
     const online = this.places().filter((place) => place.online);

@@ -87,17 +87,22 @@ export interface NewIntake {
   readonly reader?: CardFacts;
 }
 
-/** Adds an intake with the year's next number. Call it in a transaction. */
-export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
+/** The next number of an intake of a year. Call it in a transaction. */
+export async function drawNumber(db: Db, year: number): Promise<string> {
   const [{ next }]: [{ next: number }] = await db.query(
     `insert into counter (scope, next) values ($1, 2) on conflict (scope) do update set next = counter.next + 1 returning next`,
-    [intakeScope(intake.year)],
+    [intakeScope(year)],
   );
+  return intakeNumber(year, next - 1);
+}
+
+/** Adds an intake with the year's next number. Call it in a transaction. */
+export async function addIntake(db: Db, intake: NewIntake): Promise<number> {
   const rows: { id: number }[] = await db.query(
     `insert into intake (number, card_id, state, received_at, received_by, station, source_path, present, totals, words, source_device, witness, note, reader)
      values ($1, $2, 'open', $3, $4, $5, $6, true, $7, '', $8, $9, $10, $11) returning id`,
     [
-      intakeNumber(intake.year, next - 1),
+      await drawNumber(db, intake.year),
       intake.cardId,
       intake.receivedAt,
       intake.receivedBy,

@@ -1,6 +1,6 @@
 import type { HouseRecord, IntakeRecord } from '@tally/contract';
 import type { Db } from '../../db/database.js';
-import { NO_TOTALS } from './intakes.js';
+import { drawNumber, NO_TOTALS } from './intakes.js';
 
 /* The logbook put together again from what stands beside the files. */
 
@@ -78,9 +78,10 @@ async function cardOf(tx: Db, { card, receivedAt }: IntakeRecord): Promise<numbe
   return made[0]!.id;
 }
 
-/** Does some intake have this number? */
-export async function isNumberTaken(tx: Db, number: string): Promise<boolean> {
-  return (await tx.query<unknown[]>('select from intake where number = $1', [number])).length > 0;
+/** The number of an intake that comes back: its own, or the year's next where another intake has that by now. */
+export async function freeNumber(tx: Db, number: string, year: number): Promise<string> {
+  const taken = await tx.query<unknown[]>('select from intake where number = $1', [number]);
+  return taken.length ? drawNumber(tx, year) : number;
 }
 
 /** Tells again what the log told of an intake, at its times, as of now. */
