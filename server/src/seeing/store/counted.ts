@@ -45,14 +45,12 @@ export interface CountedItems {
  */
 export async function countedItems(db: Db, intakeId: number): Promise<CountedItems> {
   const [row] = await db.query<[CountedItems]>(
-    `with copies_of as materialized (
-       select c.filed_item_id, jsonb_agg(jsonb_build_object('place', c.place_id, 'state', c.state) order by c.place_id) as copies
-       from filed_item o join copy c on c.filed_item_id = o.id where o.intake_id = $1 group by 1),
-     counted as materialized (
+    `with counted as materialized (
        select row_number() over (order by i.captured_local, i.path, i.id) as n, i.path, i.kind, i.bytes, i.make, i.model, i.read, i.taken,
-         i.problem is not null as odd, i.contributor_id, i.assignment_id, f.id is not null as filed, c.copies,
+         i.problem is not null as odd, i.contributor_id, i.assignment_id, f.id is not null as filed,
+         (select jsonb_agg(jsonb_build_object('place', c.place_id, 'state', c.state) order by c.place_id) from copy c where c.filed_item_id = f.id) as copies,
          case when i.already_filed_id is not null then i.already_confirmed end as confirmed
-       from item i left join filed_item f on f.item_id = i.id left join copies_of c on c.filed_item_id = f.id
+       from item i left join filed_item f on f.item_id = i.id
        where i.intake_id = $1 and i.set_aside is null),
      alike as (
        select kind, make, model, read, taken, odd, contributor_id as "contributorId", assignment_id as "assignmentId", filed, confirmed, copies,
