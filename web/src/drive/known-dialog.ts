@@ -52,8 +52,8 @@ import { CountPipe } from '../shared/amounts';
           </p>
           <p class="quiet">
             It becomes that house: intakes, items, credit and events come back as the records on the drive tell them, and every
-            original comes out. Accounts, loans, contacts, agreements and saved questions are in backups only: if there is one,
-            bring that back instead.
+            original comes out. Accounts, loans, agreements, contacts that stay inside and saved questions are in backups only: if
+            there is one, bring that back instead.
             @if (!found.hasHouseRecord) {
               No lists of people, assignments and words stand there: they are made of what the records name.
             }
